@@ -1,0 +1,1 @@
+"""Command line: arguments in, core calls, files and JSON out."""

@@ -1,0 +1,1 @@
+"""Computation: imports no Qt, opens no window, reads no settings file."""

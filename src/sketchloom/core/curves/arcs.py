@@ -1,0 +1,260 @@
+"""The curves of all arcs of a planar map, each fitted exactly once."""
+
+from dataclasses import dataclass, field
+
+import msgspec
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, Ints, ranges
+from sketchloom.core.curves.corners import Neighbours, corner_places, find_corners
+from sketchloom.core.curves.cubics import Track, rest_of_cubics
+from sketchloom.core.curves.junctions import place_vertices
+from sketchloom.core.curves.nodes import Stretches, choose_nodes
+from sketchloom.core.planar import EdgeSamples, PlanarMap
+from sketchloom.core.progress import Tick, no_tick
+
+__all__ = ["ArcCurves", "TraceSettings", "trace_arcs"]
+
+_FLOOR = 0.08
+_NEAR_CORNER = 0.05
+
+
+class TraceSettings(msgspec.Struct, frozen=True):
+    """How closely curves keep to the edges."""
+
+    smoothness: float = 0.03
+    """mm; bounds the running mean of the distance between edge and curve."""
+
+
+@dataclass(frozen=True, eq=False)
+class ArcCurves:
+    """Cubic segments of every arc.
+
+    Attributes
+    ----------
+    points : (P, 2) float64
+        Node, two controls, node ... of one arc after the other; an arc of n
+        segments has 3 n + 1 points.
+    straight : (S,) bool
+        Which segments are straight.
+    offset : (A + 1,) int
+        Segment at which each arc begins; its points begin at ``3 offset[a] + a``.
+    largest, mean : (A,) float64
+        Distance of the edge's samples from the arc.
+    unit : str
+        ``px`` or ``mm``.
+    """
+
+    points: Floats
+    straight: Bools
+    offset: Ints
+    largest: Floats
+    mean: Floats
+    unit: str = field(default="px")
+
+    @property
+    def segments(self) -> Floats:
+        """Control points of every segment; (S, 4, 2)."""
+        count = np.diff(self.offset)
+        first, _ = ranges(3 * self.offset[:-1] + np.arange(len(count)), np.maximum(count, 1))
+        arc, place = self._place_of_segments()
+        return self.points[(3 * self.offset[arc] + arc + 3 * place)[:, None] + np.arange(4)]
+
+    def _place_of_segments(self) -> tuple[Ints, Ints]:
+        arc = np.repeat(np.arange(len(self.offset) - 1), np.diff(self.offset))
+        return arc, np.arange(len(arc)) - self.offset[arc]
+
+    def in_mm(self, origin: Floats, px_per_mm: float, decimals: int) -> "ArcCurves":
+        """Move to `origin` and bring to mm, rounded once to what files are written with."""
+        points = np.round((self.points - origin) / px_per_mm, decimals) + 0.0
+        return ArcCurves(points, self.straight, self.offset, self.largest / px_per_mm, self.mean / px_per_mm, "mm")
+
+    def areas(self) -> Floats:
+        """What each arc adds to the area on its right hand by Green's formula; (A,) in square units.
+
+        Exact for cubics: the integral of (x dy - y dx) / 2.
+        """
+        p0, p1, p2, p3 = np.moveaxis(self.segments, 1, 0)
+
+        def cross(a: Floats, b: Floats) -> Floats:
+            return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+
+        value = (6 * cross(p0, p1) + 3 * cross(p0, p2) + cross(p0, p3) + 3 * cross(p1, p2) + 3 * cross(p1, p3) + 6 * cross(p2, p3)) / 20
+        return np.add.reduceat(value, self.offset[:-1]) if len(value) else np.zeros(0)
+
+    def lengths(self) -> Floats:
+        """Length of each arc; (A,), by Gauss-Legendre quadrature with 12 points a segment."""
+        times, weights = np.polynomial.legendre.leggauss(12)
+        t = (times + 1) / 2
+        segments = self.segments
+        d0, d1, d2 = (3 * (segments[:, i + 1] - segments[:, i]) for i in range(3))
+        speed = (
+            ((1 - t) ** 2)[:, None, None] * d0 + (2 * t * (1 - t))[:, None, None] * d1 + (t**2)[:, None, None] * d2
+        )
+        length = (np.linalg.norm(speed, axis=2) * weights[:, None]).sum(0) / 2
+        return np.add.reduceat(length, self.offset[:-1]) if len(length) else np.zeros(0)
+
+
+def trace_arcs(planar: PlanarMap, samples: EdgeSamples, tolerance: float, tick: Tick = no_tick) -> ArcCurves:
+    """Fit curves to all arcs.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    samples : EdgeSamples
+        Of `planar`.
+    tolerance : float
+        Bound on the running mean of the signed distance, px; not below 0.08.
+
+    Returns
+    -------
+    ArcCurves
+        In px.
+    """
+    if not len(planar.tail):
+        none = np.zeros(0)
+        return ArcCurves(np.zeros((0, 2)), none.astype(bool), np.zeros(1, int), none, none)
+    vertices = place_vertices(planar, samples)
+    tick(0.05)
+    stretches = _stretches(planar, samples, vertices)
+    tick(0.2)
+    chosen = choose_nodes(stretches, max(tolerance, _FLOOR), lambda done: tick(0.2 + 0.75 * done))
+    return _table(planar, stretches, chosen.control, chosen.straight, chosen.first, chosen.last)
+
+
+def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tuple[Floats, Floats, Neighbours]:
+    """Samples arc by arc, open arcs with their vertices at both ends."""
+    loop = planar.loops
+    count = np.diff(samples.offset)
+    size = count + 2 * ~loop
+    first = np.cumsum(size) - size
+    index, _ = ranges(first + ~loop, count)
+    points, weight = np.empty((int(size.sum()), 2)), np.ones(int(size.sum()))
+    points[index], weight[index] = samples.points, samples.weight
+    points[first[~loop]] = vertices[planar.tail[~loop]]
+    points[(first + size)[~loop] - 1] = vertices[planar.head[~loop]]
+    arc = np.repeat(np.arange(len(size)), size)
+    near = Neighbours(first[arc], size[arc], loop[arc], np.arange(len(arc)) - first[arc])
+    return points, weight, near
+
+
+def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
+    height, width = shape
+    x, y = points[:, 0], points[:, 1]
+    return (x == 0) | (x == width) | (y == 0) | (y == height)
+
+
+def _frame_corners(points: Floats, near: Neighbours, shape: tuple[int, int]) -> tuple[Ints, Floats]:
+    """Points next to the frame's corners, which are always corners, and where those are."""
+    height, width = shape
+    found, places = [], []
+    for x in (0.0, float(width)):
+        for y in (0.0, float(height)):
+            close = np.flatnonzero((np.abs(points - (x, y)).max(1) <= 0.5) & _on_frame(points, shape))
+            inner = close[near.loop[close] | ((near.place[close] > 0) & (near.place[close] < near.size[close] - 1))]
+            if len(inner) and not (points[close] == (x, y)).all(1).any():
+                found.append(int(inner[0]))
+                places.append((x, y))
+    return np.array(found, np.int64), np.array(places, float).reshape(-1, 2)
+
+
+def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> Stretches:
+    points, weight, near = _with_ends(planar, samples, vertices)
+    end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
+    corner = find_corners(points, near)
+    framed = _on_frame(points, planar.shape)
+    corner &= ~framed
+    at_frame, frame_place = _frame_corners(points, near, planar.shape)
+    corner[at_frame] = True
+    corners = np.flatnonzero(corner)
+    place = corner_places(points, weight, corners, near, corner | end)
+    points = points.copy()
+    points[corners] = place
+    points[at_frame] = frame_place
+    weight = np.where(framed, 1.0, weight)
+    sharp = corner | end
+    for step in (-1, 1):
+        beside, there = near.at(step)
+        close = there & sharp[beside] & ~sharp & ~framed
+        weight[close] *= _NEAR_CORNER
+        second, there = near.at(2 * step)
+        close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
+        weight[close] *= _NEAR_CORNER
+    node = _smooth(points, weight, near, sharp)
+    return _unroll(points, weight, node, near, sharp, planar)
+
+
+def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:
+    """Local quadratic least squares over seven points; nearer a corner over fewer.
+
+    References
+    ----------
+    .. [1] A. Savitzky and M. J. E. Golay, "Smoothing and differentiation of
+       data by simplified least squares procedures", 1964.
+    """
+    out = points.copy()
+    done = sharp.copy()
+    clear = [np.zeros(len(points), bool)]
+    neighbour: dict[int, Ints] = {0: np.arange(len(points))}
+    free = ~sharp
+    for reach in (1, 2, 3):
+        for sign in (-1, 1):
+            at, there = near.at(sign * reach)
+            neighbour[sign * reach] = at
+            free = free & there & ~sharp[at]
+        clear.append(free.copy())
+    for reach, kernel in ((3, [-2, 3, 6, 7, 6, 3, -2]), (2, [-3, 12, 17, 12, -3]), (1, [1, 2, 1])):
+        use = clear[reach] & ~done & (near.size > 2 * reach)
+        rows = np.flatnonzero(use)
+        total = np.zeros((len(rows), 2))
+        for step, share in zip(range(-reach, reach + 1), kernel, strict=True):
+            total += share * points[neighbour[step][rows]]
+        out[rows] = total / sum(kernel)
+        done |= use
+    return out
+
+
+def _unroll(points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, planar: PlanarMap) -> Stretches:
+    """Begin each loop at a corner where it has one, and close it by its first point again."""
+    loop = planar.loops
+    size = np.diff(np.append(np.flatnonzero(near.place == 0), len(points)))
+    first = np.cumsum(size) - size
+    arc = np.repeat(np.arange(len(size)), size)
+    begin = np.zeros(len(size), np.int64)
+    at = np.flatnonzero(sharp & near.loop)
+    begin[arc[at][::-1]] = near.place[at][::-1]
+    new_size = size + loop
+    where, _ = ranges(np.zeros(len(size), np.int64), new_size)
+    new_arc = np.repeat(np.arange(len(size)), new_size)
+    source = first[new_arc] + np.where(loop[new_arc], (where + begin[new_arc]) % size[new_arc], where)
+    moved = points[source]
+    step = np.linalg.norm(np.diff(moved, axis=0, prepend=moved[:1]), axis=1)
+    new_first = np.cumsum(new_size) - new_size
+    step[new_first] = 0.0
+    track = Track(moved, weight[source], node[source], np.cumsum(step))
+    is_sharp = sharp[source].copy()
+    last = new_first + new_size - 1
+    open_end = np.zeros(len(source), bool)
+    open_end[new_first] = open_end[last] = True
+    smooth_loop = loop & ~np.logical_or.reduceat(is_sharp, new_first)
+    return Stretches(track, is_sharp, open_end, new_first, last, smooth_loop)
+
+
+def _table(
+    planar: PlanarMap, stretches: Stretches, control: Floats, straight: Bools, first: Ints, last: Ints
+) -> ArcCurves:
+    arc = np.searchsorted(stretches.first, first, "right") - 1
+    offset = np.searchsorted(arc, np.arange(len(planar.tail) + 1))
+    largest, total = rest_of_cubics(stretches.track, first, last, control)
+    count = np.add.reduceat((stretches.track.weight > 0.3).astype(float), stretches.first)
+    points = np.empty((3 * len(first) + len(planar.tail), 2))
+    begins = 3 * np.arange(len(first)) + arc
+    for k in range(4):
+        points[begins + k] = control[:, k]
+    return ArcCurves(
+        points,
+        straight,
+        offset,
+        np.maximum.reduceat(largest, offset[:-1]),
+        np.add.reduceat(total, offset[:-1]) / np.maximum(count, 1),
+    )

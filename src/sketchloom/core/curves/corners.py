@@ -1,0 +1,132 @@
+"""True corners of edges, and where they are."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, Ints
+
+__all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_through"]
+
+_SIDE = 4
+_LEAST_TURN = 0.42
+_FARTHEST = 3.0
+
+
+class Neighbours(NamedTuple):
+    """Points of many arcs, with who is next to whom; loops run round."""
+
+    first: Ints  # (N,) first point of the arc of each point
+    size: Ints  # (N,) points in that arc
+    loop: Bools  # (N,) whether it is a loop
+    place: Ints  # (N,) place within the arc
+
+    def at(self, step: Ints | int) -> tuple[Ints, Bools]:
+        """Index of the point `step` further on, clamped at the ends, and whether it is there."""
+        place = self.place + step
+        there = self.loop | ((place >= 0) & (place < self.size))
+        place = np.where(self.loop, place % self.size, np.clip(place, 0, self.size - 1))
+        return self.first + place, there
+
+
+def _turn(a: Floats, b: Floats) -> Floats:
+    return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
+
+
+def find_corners(points: Floats, near: Neighbours) -> Bools:
+    """Find the points at which an edge turns a corner.
+
+    The turn between the directions over about four points on each side, the
+    nearest left out as it mixes both sides, less twice each side's own turn:
+    small circles turn steadily and have none.
+
+    Parameters
+    ----------
+    points : (N, 2) float
+    near : Neighbours
+
+    Returns
+    -------
+    (N,) bool
+    """
+    side = np.where(near.loop, np.clip((near.size - 2) // 4, 1, _SIDE), np.clip((near.size - 1) // 2, 1, _SIDE))
+    gap = (near.size >= 12).astype(np.int64)
+    before, ok_before = near.at(-gap)
+    after, ok_after = near.at(gap)
+    back, ok_back = near.at(-gap - side)
+    ahead, ok_ahead = near.at(gap + side)
+    half_back, _ = near.at(-gap - side // 2)
+    half_ahead, _ = near.at(gap + side // 2)
+    p = points
+    turn = _turn(p[before] - p[back], p[ahead] - p[after])
+    own = np.abs(_turn(p[half_back] - p[back], p[before] - p[half_back]))
+    own += np.abs(_turn(p[half_ahead] - p[after], p[ahead] - p[half_ahead]))
+    there = ok_before & ok_after & ok_back & ok_ahead
+    inner = near.loop | ((near.place > 1) & (near.place < near.size - 2))
+    strength = np.where(inner & (there | (near.size < 12)), np.abs(turn) - 2 * own, 0.0)
+    corner = strength > _LEAST_TURN
+    for step in range(1, 4):
+        before, ok_before = near.at(-step)
+        after, ok_after = near.at(step)
+        corner &= ~ok_before | (strength > strength[before]) | (before == np.arange(len(points)))
+        corner &= ~ok_after | (strength >= strength[after])
+    return corner
+
+
+class Lines(NamedTuple):
+    """Straight lines: a point on each and the unit normal."""
+
+    point: Floats  # (C, 2)
+    normal: Floats  # (C, 2)
+    sure: Floats  # (C,) 0 where there were too few points
+
+
+def lines_through(points: Floats, weight: Floats) -> Lines:
+    """Weighted total least-squares lines; points (C, K, 2), weight (C, K)."""
+    mass = np.maximum(weight.sum(1), 1e-9)
+    middle = (points * weight[..., None]).sum(1) / mass[:, None]
+    rest = points - middle[:, None]
+    xx, yy = (weight * rest[..., 0] ** 2).sum(1), (weight * rest[..., 1] ** 2).sum(1)
+    xy = (weight * rest[..., 0] * rest[..., 1]).sum(1)
+    angle = 0.5 * np.arctan2(2 * xy, xx - yy)
+    normal = np.stack([-np.sin(angle), np.cos(angle)], 1)
+    sure = np.where((weight > 0.05).sum(1) >= 2, np.minimum(1.0, mass / 3), 0.0)
+    return Lines(middle, normal, sure)
+
+
+def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbours, is_break: Bools) -> Floats:
+    """Where the straight sides of each corner meet.
+
+    Parameters
+    ----------
+    points : (N, 2) float
+    weight : (N,) float
+    corners : (C,) int
+    near : Neighbours
+    is_break : (N,) bool
+        Corners and ends; a side stops before the next.
+
+    Returns
+    -------
+    (C, 2) float
+        The point itself where the sides are too short or too parallel.
+    """
+    own = Neighbours(*(field[corners] for field in near))
+    sides = []
+    for sign in (-1, 1):
+        index = np.empty((len(corners), _SIDE + 1), np.int64)
+        mass = np.empty((len(corners), _SIDE + 1))
+        going = np.ones(len(corners), bool)
+        for k in range(1, _SIDE + 2):
+            index[:, k - 1], there = own.at(sign * k)
+            going &= there & ~is_break[index[:, k - 1]]
+            mass[:, k - 1] = weight[index[:, k - 1]] * going * (0.3 if k == 1 else 1.0)
+        sides.append(lines_through(points[index], mass))
+    a, b = sides
+    det = a.normal[:, 0] * b.normal[:, 1] - a.normal[:, 1] * b.normal[:, 0]
+    ca, cb = (a.normal * a.point).sum(1), (b.normal * b.point).sum(1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        meet = np.stack([(ca * b.normal[:, 1] - cb * a.normal[:, 1]) / det, (cb * a.normal[:, 0] - ca * b.normal[:, 0]) / det], 1)
+    away = np.linalg.norm(meet - points[corners], axis=1)
+    good = (np.abs(det) > 0.2) & (a.sure > 0) & (b.sure > 0) & (away < _FARTHEST)
+    return np.where(good[:, None], meet, points[corners])

@@ -1,0 +1,208 @@
+"""Choose where the nodes go: split until every curve fits, join while it still does."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.curves.cubics import Fits, Track, fit_cubics
+from sketchloom.core.progress import Tick, no_tick
+
+__all__ = ["Chosen", "Stretches", "choose_nodes"]
+
+_MOST_TURN = 1.75
+_SHORTEST = 5
+_LAG = 3
+
+
+class Stretches(NamedTuple):
+    """Arcs as tracks of points, each with a first and a last.
+
+    Attributes
+    ----------
+    track : Track
+    sharp : (N,) bool
+        Corners and junctions.
+    end : (N,) bool
+        First and last points of arcs.
+    first, last : (A,) int
+    round : (A,) bool
+        Loops without a corner, which close smoothly.
+    """
+
+    track: Track
+    sharp: Bools
+    end: Bools
+    first: Ints
+    last: Ints
+    round: Bools
+
+
+class Chosen(NamedTuple):
+    """The segments, arc by arc."""
+
+    first: Ints
+    last: Ints
+    control: Floats
+    straight: Bools
+
+
+def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -> Chosen:
+    """Fit every arc with as few segments as the tolerance allows.
+
+    Splitting top down at the worst place, then joining neighbours bottom up,
+    best first; all segments of all arcs in one batch a round.
+
+    References
+    ----------
+    .. [1] P. J. Schneider, "An algorithm for automatically fitting digitized
+       curves", Graphics Gems, 1990.
+    """
+    track = stretches.track
+    noise = _noise(stretches)
+    tolerance = max(tolerance, 0.9 * noise)
+    rms_limit = float(np.hypot(tolerance, 1.6 * noise))
+    first, last = _begin(stretches)
+    done: list[tuple[Ints, Ints, Fits]] = []
+    rounds = 0
+    while len(first):
+        fits = fit_cubics(track, first, last, tolerance, rms_limit)
+        good = (fits.error <= tolerance) & (fits.rms <= rms_limit)
+        good |= (last - first < _SHORTEST) & (fits.error < 1e3) | (last - first < 2)
+        done.append((first[good], last[good], _take(fits, good)))
+        low, high = first[~good], last[~good]
+        margin = np.maximum(1, (high - low) // 4)
+        middle = np.clip(fits.worst[~good], low + margin, high - margin)
+        first, last = np.stack([low, middle], 1).ravel(), np.stack([middle, high], 1).ravel()
+        rounds += 1
+        tick(min(0.5, 0.08 * rounds))
+    first = np.concatenate([f for f, _, _ in done])
+    last = np.concatenate([l for _, l, _ in done])
+    fits = Fits(*(np.concatenate(parts) for parts in zip(*(f for _, _, f in done), strict=True)))
+    order = np.argsort(first, kind="stable")
+    first, last, fits = _join(stretches, first[order], last[order], _take(fits, order), tolerance, rms_limit)
+    tick(0.9)
+    control = _pass_smoothly(stretches, first, last, fits, tolerance, rms_limit)
+    return Chosen(first, last, control, fits.straight)
+
+
+def _take(fits: Fits, rows: Ints | Bools) -> Fits:
+    return Fits(*(field[rows] for field in fits))
+
+
+def _noise(stretches: Stretches) -> float:
+    """Spread of the samples about the smoothed track, px."""
+    track = stretches.track
+    inner = ~stretches.sharp & ~stretches.end & (track.weight > 0.3)
+    if not inner.any():
+        return 0.0
+    rest = np.linalg.norm((track.points - track.node)[inner], axis=1)
+    return float(1.2 * np.median(rest))
+
+
+def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
+    """Cut at corners, and where more than a quarter turn and a bit has gone by."""
+    node = stretches.track.node
+    cut = stretches.sharp | stretches.end
+    count = len(node)
+    place = np.arange(count)
+    piece = np.cumsum(cut) - 1
+    starts = np.flatnonzero(cut)
+    low = starts[piece]
+    high = np.append(starts[1:], count - 1)[piece]
+    back = node[np.maximum(place - _LAG, low)]
+    ahead = node[np.minimum(place + _LAG, high)]
+    a, b = node - back, ahead - node
+    turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))) / _LAG
+    turn[cut] = 0.0
+    total = np.cumsum(turn)
+    through = total - total[low]
+    whole = np.maximum(total[np.maximum(high - 1, low)] - total[low], 1e-9)
+    parts = np.ceil(whole / _MOST_TURN)
+    arc_of = np.searchsorted(stretches.first, place, "right") - 1
+    parts = np.where(stretches.round[arc_of], np.maximum(parts, 3), parts)
+    step = np.floor(through / whole * parts * (1 - 1e-9))
+    extra = np.zeros(count, bool)
+    extra[1:] = (step[1:] > step[:-1]) & ~cut[1:] & ~cut[:-1]
+    short = high - low < 2 * _SHORTEST
+    extra &= ~short | stretches.round[arc_of]
+    nodes = np.flatnonzero(cut | extra)
+    is_last = np.zeros(count, bool)
+    is_last[stretches.last] = True
+    first, last = nodes[:-1], nodes[1:]
+    inside = ~is_last[first]
+    return first[inside], last[inside]
+
+
+def _join(
+    stretches: Stretches, first: Ints, last: Ints, fits: Fits, tolerance: float, rms_limit: float
+) -> tuple[Ints, Ints, Fits]:
+    """Join neighbours while one curve fits both, those that fit best first."""
+    track = stretches.track
+    fresh = np.ones(len(first), bool)  # whether the pair (i, i + 1) has not been tried
+    while True:
+        pair = np.flatnonzero((last[:-1] == first[1:]) & fresh[:-1])
+        pair = pair[~(stretches.sharp | stretches.end)[first[pair + 1]]]
+        if not len(pair):
+            return first, last, fits
+        tried = fit_cubics(track, first[pair], last[pair + 1], tolerance, rms_limit)
+        good = (tried.error <= tolerance) & (tried.rms <= rms_limit)
+        fresh[pair[~good]] = False
+        score = np.full(len(first) + 2, np.inf)
+        score[pair[good] + 1] = tried.error[good] - tried.straight[good]
+        here = pair + 1
+        best = good & (score[here] < score[here - 1]) & (score[here] <= score[here + 1])
+        if not best.any():
+            return first, last, fits
+        chosen = pair[best]
+        merged = _take(tried, best)
+        for field, value in zip(fits, merged, strict=True):
+            field[chosen] = value
+        last[chosen] = last[chosen + 1]
+        fresh[chosen] = True
+        fresh[np.maximum(chosen - 1, 0)] = True
+        keep = np.ones(len(first), bool)
+        keep[chosen + 1] = False
+        first, last, fresh, fits = first[keep], last[keep], fresh[keep], _take(fits, keep)
+
+
+def _pass_smoothly(
+    stretches: Stretches, first: Ints, last: Ints, fits: Fits, tolerance: float, rms_limit: float
+) -> Floats:
+    """Give the two curves at a smooth node one tangent, and fit once more."""
+    count = len(first)
+    control = fits.control
+    leave, arrive = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
+    after = np.arange(1, count + 1)
+    arc = np.searchsorted(stretches.first, first, "right") - 1
+    ends = last == stretches.last[arc]
+    after[ends] = np.searchsorted(first, stretches.first[arc[ends]])
+    smooth = ~stretches.sharp[last] & (~ends | stretches.round[arc])
+    nxt = after % count
+    tangent = _unit(_unit(arrive) * _size(arrive) + _unit(leave[nxt]) * _size(leave[nxt]))
+    tangent = np.where(fits.straight[:, None], _unit(arrive), tangent)
+    tangent = np.where((fits.straight[nxt] & ~fits.straight)[:, None], _unit(leave[nxt]), tangent)
+    both = fits.straight & fits.straight[nxt]
+    against = (_unit(arrive) * _unit(leave[nxt])).sum(1) < 0.5
+    tied = smooth & ~both & ~against
+    arrives = np.where(tied[:, None], tangent, np.nan)
+    leaves = np.full((count, 2), np.nan)
+    leaves[nxt[tied]] = tangent[tied]
+    free = np.flatnonzero(~fits.straight & (np.isfinite(arrives[:, 0]) | np.isfinite(leaves[:, 0])))
+    if not len(free):
+        return control
+    again = fit_cubics(
+        stretches.track, first[free], last[free], tolerance, rms_limit, (leaves[free], arrives[free])
+    )
+    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * fits.error[free])) & (again.largest < 4 + fits.largest[free])
+    out = control.copy()
+    out[free[fine]] = again.control[fine]
+    return out
+
+
+def _size(vector: Floats) -> Floats:
+    return np.linalg.norm(vector, axis=1, keepdims=True)
+
+
+def _unit(vector: Floats) -> Floats:
+    return vector / np.maximum(_size(vector), 1e-12)

@@ -1,0 +1,68 @@
+"""Undo and redo: a list of recipes, each with the name of what led to it."""
+
+from typing import NamedTuple
+
+from sketchloom.core.job.recipe import Recipe
+
+__all__ = ["History"]
+
+
+class _Step(NamedTuple):
+    name: str
+    recipe: Recipe
+    gesture: int | None
+
+
+class History:
+    """Where in the list of recipes we stand.
+
+    Changes that belong to one gesture, such as a drag of a slider, are one
+    step.
+    """
+
+    def __init__(self, recipe: Recipe) -> None:
+        self._steps = [_Step("", recipe, None)]
+        self._at = 0
+
+    @property
+    def recipe(self) -> Recipe:
+        """The recipe in force."""
+        return self._steps[self._at].recipe
+
+    @property
+    def undo_name(self) -> str | None:
+        """What undo would take back, or None."""
+        return self._steps[self._at].name if self._at else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """What redo would do again, or None."""
+        return self._steps[self._at + 1].name if self._at + 1 < len(self._steps) else None
+
+    def push(self, name: str, recipe: Recipe, gesture: int | None = None) -> bool:
+        """Make a change; False if it changes nothing."""
+        now = self._steps[self._at]
+        if gesture is not None and now.gesture == gesture:
+            if recipe == now.recipe:
+                return False
+            del self._steps[self._at :]
+            self._steps.append(_Step(name, recipe, gesture))
+            return True
+        if recipe == now.recipe:
+            return False
+        del self._steps[self._at + 1 :]
+        self._steps.append(_Step(name, recipe, gesture))
+        self._at += 1
+        return True
+
+    def undo(self) -> bool:
+        """Go one step back; False at the first."""
+        moved = self._at > 0
+        self._at -= moved
+        return moved
+
+    def redo(self) -> bool:
+        """Go one step forward; False at the last."""
+        moved = self._at + 1 < len(self._steps)
+        self._at += moved
+        return moved

@@ -1,0 +1,178 @@
+"""Run a recipe on a picture, stage by stage, remembering every stage's result."""
+
+import hashlib
+import time
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from threading import Lock
+from typing import Any, NamedTuple, TypeVar
+
+import msgspec
+import numpy as np
+
+from sketchloom.core.curves import ArcCurves, trace_arcs
+from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
+from sketchloom.core.layers.finish import Finished
+from sketchloom.core.picture import Picture, reduce_picture
+from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
+from sketchloom.core.progress import Tick
+from sketchloom.core.regions import InkPlan, LabelMap, Tones, find_tones, label_map, plan_inks, tidy
+
+__all__ = ["Pipeline", "Progress", "Result"]
+
+Progress = Callable[[str, float], None]
+"""Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
+
+T = TypeVar("T")
+_CACHE_BYTES = 1_500_000_000
+_PREVIEW_PIXELS = 400_000
+
+
+def _silent(stage: str, done: float) -> None:
+    """Report to nobody."""
+
+
+class Result(NamedTuple):
+    """What a recipe makes of a picture."""
+
+    picture: Picture
+    tones: Tones
+    plan: InkPlan
+    regions: LabelMap  # tidied
+    tidied_away: int
+    planar: PlanarMap
+    samples: EdgeSamples
+    curves: ArcCurves  # px
+    finished: Finished
+    stack: LayerStack
+    scale: float
+    """Of the picture the stages ran on; below 1 for a preview."""
+    timings: dict[str, float]
+    """Seconds a stage took; 0 where its result was remembered."""
+
+
+class Pipeline:
+    """Runs recipes; keeps stage results while they fit in `cache_bytes`.
+
+    A result's key is a hash of the stage, its settings and its input's key,
+    so a change recomputes its stage and what stands below, nothing above.
+    """
+
+    def __init__(self, cache_bytes: int = _CACHE_BYTES) -> None:
+        self._limit = cache_bytes
+        self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._lock = Lock()
+
+    @property
+    def bytes_kept(self) -> int:
+        """What the remembered results hold."""
+        with self._lock:
+            return sum(size for _, size in self._kept.values())
+
+    def run(self, picture: Picture, recipe: Recipe, progress: Progress = _silent, preview: bool = False) -> Result:
+        """Run all stages.
+
+        Parameters
+        ----------
+        picture : Picture
+        recipe : Recipe
+        progress : callable
+        preview : bool
+            Run on a reduced picture, with the tones and inks of the full one.
+
+        Raises
+        ------
+        ArgumentError, NothingToCutError
+        Cancelled
+            When `progress` raises it.
+        """
+        recipe.check()
+        timings: dict[str, float] = {}
+
+        def stage(name: str, key: str, work: Callable[[Tick], T]) -> T:
+            progress(name, 0.0)
+            begun = time.perf_counter()
+            value, fresh = self._remembered(key, lambda: work(lambda done: progress(name, done)))
+            timings[name] = timings.get(name, 0.0) + (time.perf_counter() - begun if fresh else 0.0)
+            progress(name, 1.0)
+            return value
+
+        separate = recipe.separate
+        tone_settings = msgspec.structs.replace(separate, inks=None)
+        key = _key("tones", picture.key, tone_settings)
+        tones = stage("tones", key, lambda tick: find_tones(picture, tone_settings, tick))
+        if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
+            key = _key("tones", picture.key, tone_settings, "all")
+            tones = stage("tones", key, lambda tick: find_tones(picture, separate, tick))
+        plan_key = _key("plan", key, separate)
+        plan = stage("inks", plan_key, lambda tick: plan_inks(tones, separate))
+        scale = 1.0
+        if preview:
+            full_picture, full_tones = picture, tones
+            picture, scale = stage(
+                "picture", _key("reduced", picture.key), lambda tick: reduce_picture(full_picture, _PREVIEW_PIXELS)
+            )
+            small = picture
+            key = _key("tones", key, "reduced")
+            tones = stage("tones", key, lambda tick: find_tones(small, tone_settings, tick, full_tones))
+            plan_key = _key("plan", plan_key, "reduced")
+        plain = stage("inks", _key("labels", plan_key), lambda tick: label_map(tones, plan))
+        unset = PX_PER_MM_UNSET * scale
+        first = first_scale(plain.labels, recipe.finish, unset)
+        least, tolerance = recipe.tidy.least_area * first**2, recipe.trace.smoothness * first
+        key = _key("tidy", plan_key, least)
+        regions, found, gone = stage("tidy", key, lambda tick: tidy(plain, least))
+        planar = stage("map", _key("map", key), lambda tick: planar_map(regions.labels, tick, found))
+        samples = stage("edges", _key("edges", key), lambda tick: sample_edges(planar, regions))
+        key = _key("trace", key, tolerance)
+        curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, tolerance, tick))
+        key = _key("finish", key, recipe.finish, unset)
+        finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
+        key = _key("layers", key, recipe.layers)
+        stack = stage(
+            "layers",
+            key,
+            lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
+        )
+        return Result(
+            picture, tones, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings
+        )
+
+    def _remembered(self, key: str, work: Callable[[], T]) -> tuple[T, bool]:
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key][0], False
+        value = work()
+        size = _bytes_of(value, set())
+        with self._lock:
+            if size <= self._limit:
+                self._kept[key] = value, size
+                total = sum(s for _, s in self._kept.values())
+                while total > self._limit:
+                    _, (_, dropped) = self._kept.popitem(last=False)
+                    total -= dropped
+        return value, True
+
+
+def _key(stage: str, *parts: Any) -> str:
+    digest = hashlib.blake2b(stage.encode(), digest_size=16)
+    for part in parts:
+        digest.update(b"\0" + msgspec.json.encode(part))
+    return digest.hexdigest()
+
+
+def _bytes_of(value: Any, seen: set[int]) -> int:
+    """Bytes of the arrays in a value; an array shared with another result counts in both."""
+    if id(value) in seen:
+        return 0
+    seen.add(id(value))
+    if isinstance(value, np.ndarray):
+        return value.nbytes
+    if is_dataclass(value):
+        return sum(_bytes_of(getattr(value, f.name), seen) for f in fields(value))
+    if isinstance(value, (tuple, list)):
+        return sum(_bytes_of(part, seen) for part in value)
+    return 64

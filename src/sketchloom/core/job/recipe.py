@@ -1,0 +1,52 @@
+"""The recipe: one frozen value that says all that is done to a picture."""
+
+import math
+from typing import Any
+
+import msgspec
+
+from sketchloom.core.curves import TraceSettings
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.layers import FinishSettings, LayerSettings
+from sketchloom.core.regions import SeparateSettings, TidySettings
+
+__all__ = ["Recipe"]
+
+MOST_INKS_ASKED = 48
+
+
+class Recipe(msgspec.Struct, frozen=True):
+    """The settings of every stage, in working order."""
+
+    separate: SeparateSettings = SeparateSettings()
+    tidy: TidySettings = TidySettings()
+    trace: TraceSettings = TraceSettings()
+    layers: LayerSettings = LayerSettings()
+    finish: FinishSettings = FinishSettings()
+
+    def with_(self, stage: str, **changes: Any) -> "Recipe":
+        """Give a recipe that differs in some settings of one stage."""
+        return msgspec.structs.replace(self, **{stage: msgspec.structs.replace(getattr(self, stage), **changes)})
+
+    def check(self) -> "Recipe":
+        """Return itself if every value can be used.
+
+        Raises
+        ------
+        ArgumentError
+            Names the value and the range it must lie in.
+        """
+        inks = self.separate.inks
+        if inks is not None and not 1 <= inks <= MOST_INKS_ASKED:
+            raise ArgumentError(f"{inks} inks cannot be separated; type a number from 1 to {MOST_INKS_ASKED}.")
+        threshold = self.separate.threshold
+        if threshold is not None and not 0 < threshold < 1:
+            raise ArgumentError(f"A threshold of {threshold:g} splits nothing; type a share between 0 and 1.")
+        if not (math.isfinite(self.trace.smoothness) and 0 <= self.trace.smoothness <= 100):
+            raise ArgumentError(f"A smoothness of {self.trace.smoothness:g} mm cannot be used; type 0 to 100 mm.")
+        if not (math.isfinite(self.tidy.least_area) and 0 <= self.tidy.least_area <= 1e6):
+            raise ArgumentError(f"A least area of {self.tidy.least_area:g} mm² cannot be used; type 0 to 1000000 mm².")
+        for side in (self.finish.width, self.finish.height):
+            if side is not None and not 0.1 <= side <= 100_000:
+                raise ArgumentError(f"A finished size of {side:g} mm cannot be cut; type one from 0.1 mm to 100 m.")
+        return self

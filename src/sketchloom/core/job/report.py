@@ -1,0 +1,46 @@
+"""The figures of a finished result, as one JSON value."""
+
+from typing import Any
+
+import numpy as np
+
+from sketchloom.core.job.pipeline import Result
+
+__all__ = ["deviation_mm", "report_of"]
+
+
+def deviation_mm(result: Result) -> tuple[float, float]:
+    """Largest and mean distance between the edges in the picture and the curves, mm; the frame left out."""
+    planar, curves = result.planar, result.finished.curves
+    inner = (planar.left > 0) & (planar.right > 0)
+    if not inner.any():
+        return 0.0, 0.0
+    count = np.diff(result.samples.offset)[inner]
+    return float(curves.largest[inner].max()), float(np.average(curves.mean[inner], weights=count))
+
+
+def report_of(result: Result) -> dict[str, Any]:
+    """Give the report of a run: sizes in mm, areas in mm2, times in s."""
+    largest, mean = deviation_mm(result)
+    layers = result.stack.layers
+    return {
+        "size_mm": [round(side, 3) for side in result.stack.size],
+        "kind": result.tones.kind,
+        "why": result.tones.why,
+        "palette": [
+            {
+                "name": layer.name,
+                "hex": layer.ink.hex,
+                "pieces": layer.pieces,
+                "nodes": layer.path.nodes,
+                "area_mm2": round(layer.area, 3),
+                "cut_length_mm": round(layer.cut_length, 3),
+            }
+            for layer in layers
+        ],
+        "pieces": sum(layer.pieces for layer in layers),
+        "nodes": sum(layer.path.nodes for layer in layers),
+        "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},
+        "tidied_away": result.tidied_away,
+        "timings_s": {name: round(seconds, 4) for name, seconds in result.timings.items()},
+    }

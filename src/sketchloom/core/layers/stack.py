@@ -1,0 +1,171 @@
+"""Build layers by set algebra on faces."""
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import msgspec
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from sketchloom.core.arrays import Bools, Floats, Ints, ranges
+from sketchloom.core.curves import ArcCurves, Path
+from sketchloom.core.planar import PlanarMap
+from sketchloom.core.regions import Ink
+
+__all__ = ["Build", "Layer", "LayerSettings", "LayerStack", "build_layers"]
+
+Build = Literal["flush", "carried", "single"]
+
+
+class LayerSettings(msgspec.Struct, frozen=True):
+    """How layers are built from faces, and their order."""
+
+    build: Build = "flush"
+    order: tuple[str, ...] = ()
+    """Hex colours of inks, bottom first; inks that are not named lie below, largest first."""
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """A set of faces that is cut from one sheet, as one compound path.
+
+    Attributes
+    ----------
+    name : str
+    ink : Ink
+    faces : (F,) bool
+    path : Path
+        mm.
+    pieces : int
+        Connected parts.
+    area : float
+        mm2.
+    cut_length : float
+        mm.
+    """
+
+    name: str
+    ink: Ink
+    faces: Bools = field(repr=False)
+    path: Path = field(repr=False)
+    pieces: int
+    area: float
+    cut_length: float
+
+    @property
+    def loose(self) -> int:
+        """Pieces beyond the first, which have to be placed by hand without a carrier."""
+        return self.pieces - 1
+
+
+@dataclass(frozen=True, eq=False)
+class LayerStack:
+    """Layers, bottom first, and the page they lie on.
+
+    Attributes
+    ----------
+    layers : tuple of Layer
+    size : (float, float)
+        Width and height of the page, mm.
+    build : str
+    """
+
+    layers: tuple[Layer, ...]
+    size: tuple[float, float]
+    build: Build
+
+
+def build_layers(
+    planar: PlanarMap, curves: ArcCurves, palette: tuple[Ink, ...], size: tuple[float, float], settings: LayerSettings
+) -> LayerStack:
+    """Build the layers.
+
+    *Flush*: each ink's own faces. *Carried*: its own and all above, so that
+    every layer rests on the one below. *Single*: all faces, one layer.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    curves : ArcCurves
+        Of `planar`, mm.
+    palette : tuple of Ink
+        Label i is ``palette[i - 1]``.
+    size : (float, float)
+        Of the page, mm.
+    settings : LayerSettings
+    """
+    label = planar.faces.label
+    order = stacking(palette, settings.order)
+    areas, lengths = _face_areas(planar, curves), curves.lengths()
+    layers = []
+    if settings.build == "single":
+        chosen = label > 0
+        layers.append(_layer("All pieces", palette[order[-1]], chosen, planar, curves, areas, lengths))
+    else:
+        for height, ink in enumerate(order):
+            members = order[height:] if settings.build == "carried" else [ink]
+            chosen = np.isin(label, np.array(members) + 1)
+            layers.append(_layer(palette[ink].name, palette[ink], chosen, planar, curves, areas, lengths))
+    return LayerStack(tuple(layers), size, settings.build)
+
+
+def stacking(palette: tuple[Ink, ...], order: tuple[str, ...]) -> list[int]:
+    """Inks bottom first: those not named in `order` in the palette's order, then the named."""
+    rank = {code: place for place, code in enumerate(order)}
+    return sorted(range(len(palette)), key=lambda i: (rank.get(palette[i].hex, -1), i))
+
+
+def _face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
+    count = len(planar.faces.label)
+    area = curves.areas()
+    return np.bincount(planar.right, area, count) - np.bincount(planar.left, area, count)
+
+
+def _layer(
+    name: str, ink: Ink, chosen: Bools, planar: PlanarMap, curves: ArcCurves, areas: Floats, lengths: Floats
+) -> Layer:
+    half_edges, offset = planar.outline(chosen)
+    return Layer(
+        name,
+        ink,
+        chosen,
+        outline_path(curves, half_edges, offset),
+        _count_pieces(planar, chosen),
+        float(areas[chosen].sum()),
+        float(lengths[half_edges // 2].sum()),
+    )
+
+
+def _count_pieces(planar: PlanarMap, chosen: Bools) -> int:
+    """Connected parts of a set of faces; faces hang together along arcs."""
+    both = chosen[planar.left] & chosen[planar.right]
+    count = len(chosen)
+    graph = coo_array((np.ones(int(both.sum())), (planar.left[both], planar.right[both])), (count, count))
+    _, part = connected_components(graph, directed=False)
+    return len(np.unique(part[chosen]))
+
+
+def outline_path(curves: ArcCurves, half_edges: Ints, offset: Ints) -> Path:
+    """Join arcs to contours; backwards arcs give the same numbers in reverse."""
+    arc, back = half_edges // 2, half_edges % 2 == 1
+    segments = np.diff(curves.offset)[arc]
+    begin = 3 * curves.offset[arc] + arc
+    index, first = ranges(np.where(back, begin + 1, begin), 3 * segments)
+    of = np.repeat(np.arange(len(arc)), 3 * segments)
+    step = np.arange(len(index)) - first[of]
+    index = np.where(back[of], begin[of] + 3 * segments[of] - step, index)
+    points = curves.points[index]
+    flag_index, flag_first = ranges(curves.offset[arc], segments)
+    flag_of = np.repeat(np.arange(len(arc)), segments)
+    flag_step = np.arange(len(flag_index)) - flag_first[flag_of]
+    mirrored = curves.offset[arc][flag_of] + segments[flag_of] - 1 - flag_step
+    straight = curves.straight[np.where(back[flag_of], mirrored, flag_index)]
+    ends = np.cumsum(segments)
+    cuts = np.append(0, ends)[offset]
+    contours, flags = [], []
+    for low, high in zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True):
+        ring = points[3 * low : 3 * high]
+        contours.append(np.concatenate([ring, ring[:1]]))
+        flags.append(straight[low:high])
+    return Path(tuple(contours), tuple(flags))

@@ -1,0 +1,75 @@
+"""The picture every later stage starts from."""
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bytes
+
+__all__ = ["Picture", "reduce_picture"]
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """An upright picture in sRGB.
+
+    Attributes
+    ----------
+    rgba : (H, W, 4) uint8
+        Colour (not multiplied by alpha) and alpha; never written to.
+    note : str
+        What was done to read it, for the person who opened it; may be empty.
+    """
+
+    rgba: Bytes
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        self.rgba.setflags(write=False)
+
+    @property
+    def width(self) -> int:
+        """Width in px."""
+        return int(self.rgba.shape[1])
+
+    @property
+    def height(self) -> int:
+        """Height in px."""
+        return int(self.rgba.shape[0])
+
+    @cached_property
+    def opaque(self) -> bool:
+        """Whether no pixel lets anything through."""
+        return bool(self.rgba[..., 3].min() == 255)
+
+    @cached_property
+    def key(self) -> str:
+        """A hash of the pixels."""
+        shape = repr(self.rgba.shape).encode()
+        return hashlib.blake2b(shape + self.rgba.tobytes(), digest_size=16).hexdigest()
+
+
+def reduce_picture(picture: Picture, most_pixels: int) -> tuple[Picture, float]:
+    """Reduce a picture by area averaging so that it has at most `most_pixels`.
+
+    Returns
+    -------
+    Picture, float
+        The reduced picture and its scale (1 when nothing was to do).
+    """
+    scale = (most_pixels / (picture.width * picture.height)) ** 0.5
+    if scale >= 1:
+        return picture, 1.0
+    size = max(1, round(picture.width * scale)), max(1, round(picture.height * scale))
+    if picture.opaque:
+        small = cv2.resize(picture.rgba, size, interpolation=cv2.INTER_AREA)
+    else:
+        alpha = picture.rgba[..., 3:].astype(np.float32)
+        weighted = np.concatenate([picture.rgba[..., :3] * (alpha / 255), alpha], 2)
+        mean = cv2.resize(weighted, size, interpolation=cv2.INTER_AREA)
+        colour = mean[..., :3] * (255 / np.maximum(mean[..., 3:], 1e-3))
+        small = np.concatenate([np.clip(np.rint(colour), 0, 255), np.rint(mean[..., 3:])], 2)
+    return Picture(np.ascontiguousarray(small, np.uint8)), size[0] / picture.width

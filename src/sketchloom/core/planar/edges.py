@@ -1,0 +1,166 @@
+"""Where the edges truly run: sub-pixel samples along the arcs of a planar map."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
+from sketchloom.core.regions import LabelMap
+
+__all__ = ["EdgeSamples", "sample_edges"]
+
+_REACH = 3
+_STEP = np.zeros((4, 2), np.int64)
+_STEP[[EAST, SOUTH, WEST, NORTH]] = (1, 0), (0, 1), (-1, 0), (0, -1)
+_OFF_LINE = 12.0
+
+
+class EdgeSamples(NamedTuple):
+    """Points on the true edges, arc after arc, about one a pixel.
+
+    Attributes
+    ----------
+    points : (M, 2) float64
+        x, y in px; pixel (0, 0) covers 0 to 1.
+    weight : (M,) float64
+        How far to trust each, 0 to 1.
+    offset : (A + 1,) int
+        Where each arc begins.
+    """
+
+    points: Floats
+    weight: Floats
+    offset: Ints
+
+
+def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
+    """Find where the edges cross the middle of each pixel row or column.
+
+    Only cracks whose normal is the edge's dominant axis are used. The edge
+    lies where the coverage says: the shares that the far side's colour has in
+    two pixels on each side add up to the distance. It stops where a third
+    tone comes in, and a part one pixel wide shares its shortfall between its
+    two edges.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+        Of ``regions.labels``.
+    regions : LabelMap
+    """
+    used = _dominant(planar)
+    arc_of = np.repeat(np.arange(len(planar.tail)), np.diff(planar.offset))
+    corner, heading = planar.corner[used], planar.heading[used]
+    middle = corner + _STEP[heading] / 2
+    shift, weight = _shift(corner, heading, regions)
+    points = middle
+    level = (heading == EAST) | (heading == WEST)
+    points[level, 1] += shift[level]
+    points[~level, 0] += shift[~level]
+    counts = np.bincount(arc_of[used], minlength=len(planar.tail))
+    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)))
+
+
+def _dominant(planar: PlanarMap) -> Bools:
+    """Cracks that lie along the edge rather than on one of its steps; (N,) bool."""
+    offset, count = planar.offset, len(planar.corner)
+    arc_of = np.repeat(np.arange(len(planar.tail)), np.diff(offset))
+    first, size = offset[:-1][arc_of], np.diff(offset)[arc_of]
+    loop = planar.loops[arc_of]
+    place = np.arange(count) - first
+    end = planar.vertices[planar.head]
+
+    def corner_at(k: Ints) -> Ints:
+        inner = np.where(loop, k % size, np.clip(k, 0, size))
+        past = (inner == size) & ~loop
+        at = planar.corner[first + np.where(past, 0, inner)]
+        at[past] = end[arc_of[past]]
+        return at
+
+    chord = np.abs(corner_at(place + 1 + _REACH) - corner_at(place - _REACH))
+    level = (planar.heading == EAST) | (planar.heading == WEST)
+    used = np.where(level, chord[:, 0] >= chord[:, 1], chord[:, 1] >= chord[:, 0])
+    none = np.add.reduceat(used.astype(np.int64), offset[:-1]) == 0 if count else np.zeros(0, bool)
+    return used | none[arc_of]
+
+
+def _shift(corner: Ints, heading: Ints, regions: LabelMap) -> tuple[Floats, Floats]:
+    """Distance of the edge from each crack, towards larger y or x, and its weight."""
+    labels, tones = regions.labels, regions.tones
+    height, width = labels.shape
+    level = (heading == EAST) | (heading == WEST)
+    x = corner[:, 0] - (heading == WEST)
+    y = corner[:, 1] - (heading == NORTH)
+    step = np.where(level, width, 1)
+    place = np.where(level, y, x)
+    most = np.where(level, height, width)
+    on_frame = (place == 0) | (place == most)
+    base = np.where(on_frame, 0, y * width + x)
+    flat_tones = tones.ravel()
+    colours = regions.evidence.reshape(-1, 4)[:, :3]
+    mix = regions.mix
+
+    def pixel(k: int) -> tuple[Ints, Bools]:
+        inside = (place + k >= 0) & (place + k < most) & ~on_frame
+        return np.where(inside, base + k * step, base), inside
+
+    tone: dict[int, Ints] = {}
+    colour: dict[int, Floats] = {}
+    for k in range(-3, 3):
+        at, inside = pixel(k)
+        tone[k] = np.where(inside, flat_tones[at].astype(np.int64), -1)
+        if -2 <= k <= 1:
+            colour[k] = colours[at].astype(np.float64)
+    near, far = tone[-1], tone[0]
+    start = mix[np.maximum(near, 0)]
+    along = mix[np.maximum(far, 0)] - start
+    length = np.maximum((along**2).sum(1), 1e-9)
+
+    def share(k: int) -> tuple[Floats, Floats]:
+        rest = colour[k] - start
+        part = (rest * along).sum(1) / length
+        off = np.sqrt(((rest - part[:, None] * along) ** 2).sum(1))
+        return np.clip(part, 0, 1), off
+
+    s_near, off_near = share(-1)
+    s_far, off_far = share(0)
+    s_near2, _ = share(-2)
+    s_far2, _ = share(1)
+    near2 = (tone[-2] == near) & (tone[-3] == near)
+    far2 = (tone[1] == far) & (tone[2] == far)
+    thin_near = (tone[-2] != near) & (tone[-2] >= 0)
+    thin_far = (tone[1] != far) & (tone[1] >= 0)
+    third_near, third_far = thin_near & (tone[-2] != far), thin_far & (tone[1] != near)
+    lack_far = np.where(third_far, _middle_lack(colour[0], start, mix, far, tone[1]), 1 - s_far)
+    lack_near = np.where(third_near, _middle_lack(colour[-1], mix[np.maximum(far, 0)], mix, near, tone[-2]), s_near)
+    lack_far = np.where(thin_far & ~third_far, _half(1 - s_far, s_far2, s_near), lack_far)
+    lack_near = np.where(thin_near & ~third_near, _half(s_near, 1 - s_near2, 1 - s_far), lack_near)
+    shift = lack_far - lack_near
+    shift += np.where(far2, 1 - s_far2, 0.0) - np.where(near2, s_near2, 0.0)
+    off = np.where(third_near | third_far, 0.0, np.maximum(off_near, off_far))
+    weight = 1 / (1 + (off / _OFF_LINE) ** 2)
+    weight[length < 1] = 0.1
+    shift[(length < 1) | on_frame] = 0.0
+    weight[on_frame] = 1.0
+    return np.clip(shift, -1.5, 1.5), weight
+
+
+def _half(lack: Floats, beyond: Floats, before: Floats) -> Floats:
+    """This edge's part of the shortfall of a one-pixel part.
+
+    Where the part's colour spills over one side only, that side is full and
+    the other edge has the whole shortfall.
+    """
+    spill = beyond + before
+    return lack * np.where(spill > 0.02, beyond / np.maximum(spill, 1e-9), 0.5)
+
+
+def _middle_lack(colour: Floats, outer: Floats, mix: Floats, own: Ints, third: Ints) -> Floats:
+    """Share that the colour on this side has in a one-pixel part between two unlike neighbours."""
+    middle = mix[np.maximum(own, 0)]
+    a, b = outer - middle, mix[np.maximum(third, 0)] - middle
+    rest = colour - middle
+    aa, ab, bb = (a * a).sum(1) + 1.0, (a * b).sum(1), (b * b).sum(1) + 1.0
+    ra, rb = (a * rest).sum(1), (b * rest).sum(1)
+    return np.clip((ra * bb - rb * ab) / np.maximum(aa * bb - ab**2, 1e-9), 0, 1)

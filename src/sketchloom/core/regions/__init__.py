@@ -1,0 +1,26 @@
+"""Picture to label map: which ink every pixel is."""
+
+from sketchloom.core.regions.colour import lab_of, name_of
+from sketchloom.core.regions.faces import Faces, Runs, find_faces
+from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
+from sketchloom.core.regions.separate import InkPlan, SeparateSettings, Tones, find_tones, label_map, plan_inks
+from sketchloom.core.regions.tidy import TidySettings, tidy
+
+__all__ = [
+    "GROUND",
+    "Faces",
+    "Ink",
+    "InkPlan",
+    "LabelMap",
+    "Runs",
+    "SeparateSettings",
+    "TidySettings",
+    "Tones",
+    "find_faces",
+    "find_tones",
+    "lab_of",
+    "label_map",
+    "name_of",
+    "plan_inks",
+    "tidy",
+]

@@ -1,0 +1,64 @@
+"""Colour differences, and a plain name for a colour."""
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from sketchloom.core.arrays import Floats
+
+__all__ = ["lab_of", "name_of"]
+
+_TO_XYZ = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
+_WHITE = np.array([0.95047, 1.0, 1.08883])
+
+_NAMES = {
+    "White": "#ffffff", "Cream": "#f3e6cc", "Linen": "#e8dcc3", "Silver": "#c4c4c6", "Grey": "#8a8a8c",
+    "Slate": "#56606b", "Soot": "#332a2e", "Black": "#000000", "Sand": "#d8bd8e", "Tan": "#b58a5a",
+    "Clay": "#b5623f", "Brown": "#74492c", "Bark": "#4a3024", "Rust": "#9c3f22", "Brick": "#b03a30",
+    "Red": "#dc2626", "Poppy": "#f0492f", "Coral": "#f4806a", "Peach": "#f7bd98", "Apricot": "#f2a25c",
+    "Orange": "#f28022", "Amber": "#f5a918", "Yellow": "#f8d92c", "Straw": "#e6cf6f", "Lemon": "#f7ee7d",
+    "Lime": "#a9d33c", "Leaf green": "#4f8a4b", "Green": "#1f9a42", "Moss": "#6b7a35", "Olive": "#857f2e",
+    "Pine": "#1e4d39", "Mint": "#a5dcbb", "Sage": "#9cb38a", "Teal": "#148a85", "Turquoise": "#3cc7c2",
+    "Sky": "#88c9ee", "Blue": "#2a6fdb", "Can blue": "#4e7f93", "Denim": "#3b5d7e", "Navy": "#1d2a57",
+    "Ice": "#d7ecf5", "Lavender": "#b7a9dd", "Violet": "#7a4fc0", "Plum": "#5c2f63", "Purple": "#8b2fa0",
+    "Beet": "#8e2a5b", "Berry": "#b3275f", "Pink": "#f08fb4", "Blush": "#f6cdd3", "Magenta": "#d9309b",
+}  # fmt: skip
+
+
+def lab_of(srgb: ArrayLike) -> Floats:
+    """CIE L*a*b* (D65) of sRGB colours.
+
+    Parameters
+    ----------
+    srgb : (..., 3) array_like
+        Values from 0 to 255.
+
+    Returns
+    -------
+    (..., 3) float64
+
+    References
+    ----------
+    .. [1] IEC 61966-2-1:1999 (sRGB) and CIE 15 (L*a*b*).
+    """
+    value = np.asarray(srgb, np.float64) / 255
+    linear = np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
+    xyz = linear @ _TO_XYZ.T / _WHITE
+    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz * (29 / 6) ** 2 / 3 + 4 / 29)
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)
+
+
+@cache
+def _named_labs() -> tuple[tuple[str, ...], Floats]:
+    colours = [[int(code[i : i + 2], 16) for i in (1, 3, 5)] for code in _NAMES.values()]
+    return tuple(_NAMES), lab_of(colours)
+
+
+def name_of(srgb: tuple[int, int, int], taken: set[str] | frozenset[str] = frozenset()) -> str:
+    """Name a colour by the nearest one of a list of our own, numbered where the name is taken."""
+    names, labs = _named_labs()
+    name = names[int(np.argmin(((labs - lab_of(srgb)) ** 2).sum(1)))]
+    if name not in taken:
+        return name
+    return next(f"{name} {i}" for i in range(2, 1000) if f"{name} {i}" not in taken)

@@ -1,0 +1,176 @@
+"""Give every edge pixel to an ink: the nearer end of the best blend of two inks around it."""
+
+from itertools import combinations
+
+import numpy as np
+
+from sketchloom.core.arrays import Bytes, Floats, Ints
+from sketchloom.core.progress import Tick, no_tick
+
+__all__ = ["explain_edges"]
+
+_AROUND = [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if dy or dx]
+_MARGIN = 2
+_MOST_NEAR = 5
+_CHUNK = 200_000
+_UNEXPLAINED = 12.0
+_RIDGE = 0.2
+
+
+def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = no_tick) -> Bytes:
+    """Label the pixels that are no core pixels.
+
+    A pixel's colour is explained as a blend of two inks that have core
+    pixels around it, and it goes to the nearer end. Where no such blend fits
+    (a part too thin for a core), one end may be any ink of the picture; and a
+    share below one half is kept where it is a ridge, so that thin lines hold
+    together.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    cores : (H, W) uint8
+        1 + ink at core pixels, 0 elsewhere.
+    colours : (K, 3) float
+        At most 63 inks.
+
+    Returns
+    -------
+    (H, W) uint8
+        1 + ink everywhere.
+    """
+    height, width = cores.shape
+    padded = np.zeros((height + 2 * _MARGIN, width + 2 * _MARGIN), np.uint8)
+    padded[_MARGIN:-_MARGIN, _MARGIN:-_MARGIN] = cores
+    steps = np.array([dy * padded.shape[1] + dx for dy, dx in _AROUND])
+    edges = np.flatnonzero(cores.ravel() == 0)
+    labels = cores.copy()
+    minor = np.zeros(cores.shape, np.uint8)
+    share = np.zeros(cores.shape, np.uint8)
+    colour_of = evidence.reshape(-1, 4)
+    mix = np.vstack([np.zeros(3), colours]).astype(np.float32)
+    for begin in range(0, len(edges), _CHUNK):
+        tick(begin / len(edges))
+        here = edges[begin : begin + _CHUNK]
+        place = here + (here // width) * 2 * _MARGIN + _MARGIN * (padded.shape[1] + 1)
+        near = _labels_near(padded.ravel(), place, steps, len(colours))
+        major, least, part = _best_blend(colour_of[here, :3].astype(np.float32), near, mix)
+        labels.ravel()[here] = major
+        minor.ravel()[here] = least
+        share.ravel()[here] = np.rint(part * 255)
+    _keep_ridges(labels, minor, share, edges)
+    for _ in range(2):
+        _join_diagonals(labels, minor, share)
+    return labels
+
+
+def _labels_near(padded: Bytes, place: Ints, steps: Ints, count: int) -> Bytes:
+    """Up to `_MOST_NEAR` inks with a core pixel around each place; (n, m) uint8, 0 where there are fewer."""
+    bit = np.append(np.uint64(0), np.uint64(1) << np.arange(count, dtype=np.uint64))
+    seen = np.zeros(len(place), np.uint64)
+    for step in steps:
+        seen |= bit[padded[place + step]]
+    near = np.zeros((len(place), _MOST_NEAR), np.uint8)
+    filled = np.zeros(len(place), np.intp)
+    for ink in range(count):
+        rows = np.flatnonzero((seen & bit[ink + 1] != 0) & (filled < _MOST_NEAR))
+        near[rows, filled[rows]] = ink + 1
+        filled[rows] += 1
+    return near[:, : max(1, int(filled.max(initial=0)))]
+
+
+def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> tuple[Bytes, Bytes, Floats]:
+    """The label, the lesser partner and its share (0 to 0.5) of each edge pixel."""
+    first = near[:, 0].copy()
+    second = first.copy()
+    part = np.zeros(len(colour), np.float32)
+    off = np.where(first > 0, ((colour - mix[first]) ** 2).sum(1), np.inf).astype(np.float32)
+    for i, j in combinations(range(near.shape[1]), 2):
+        rows = np.flatnonzero(near[:, j])
+        if len(rows):
+            _improve(rows, near[rows, i], near[rows, j], colour, mix, first, second, part, off, 0.9)
+    hard = np.flatnonzero(off > _UNEXPLAINED**2)
+    if len(hard):
+        before = off[hard].copy()
+        kept = first[hard].copy(), second[hard].copy(), part[hard].copy()
+        for ink in range(1, len(mix)):
+            for i in range(near.shape[1]):
+                rows = hard[(near[hard, i] > 0) | (i == 0)]
+                partner = np.where(near[rows, i] > 0, near[rows, i], ink).astype(np.uint8)
+                _improve(rows, partner, np.full(len(rows), ink, np.uint8), colour, mix, first, second, part, off, 1.0)
+        doubtful = (off[hard] > 0.25 * before) & np.isfinite(before)
+        for now, then in zip((first, second, part), kept, strict=True):
+            now[hard[doubtful]] = then[doubtful]
+    swap = part > 0.5
+    first[swap], second[swap] = second[swap], first[swap]
+    part[swap] = 1 - part[swap]
+    return first, second, part
+
+
+def _improve(
+    rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, first: Bytes, second: Bytes, part: Floats, off: Floats, ratio: float
+) -> None:
+    """Take the blend of `a` and `b` for the rows where it leaves less than `ratio` of what is unexplained."""
+    start, along = mix[a], mix[b] - mix[a]
+    rest = colour[rows] - start
+    share = np.clip((rest * along).sum(1) / np.maximum((along**2).sum(1), 1e-6), 0, 1)
+    left = ((rest - share[:, None] * along) ** 2).sum(1)
+    better = left < ratio * off[rows]
+    at = rows[better]
+    first[at], second[at], part[at], off[at] = a[better], b[better], share[better], left[better]
+
+
+def _share_at(label: Bytes, at: Ints, labels: Bytes, minor: Bytes, share: Bytes) -> Ints:
+    """Share (0 to 255) that each label has of the pixel at its place."""
+    part = share[at].astype(np.int16)
+    return np.where(labels[at] == label, 255 - part, np.where(minor[at] == label, part, 0))
+
+
+def _keep_ridges(labels: Bytes, minor: Bytes, share: Bytes, edges: Ints) -> None:
+    """Give a pixel to its lesser ink where that ink's share peaks across a row or a column."""
+    height, width = labels.shape
+    flat, less, part = labels.ravel(), minor.ravel(), share.ravel()
+    some = edges[(part[edges] >= _RIDGE * 255) & (flat[edges] != less[edges])]
+    y, x = np.divmod(some, width)
+    inside = (y > 0) & (y < height - 1) & (x > 0) & (x < width - 1)
+    some = some[inside]
+    ink = less[some]
+    ridge = np.zeros(len(some), bool)
+    for step in (1, width):
+        before, after = (_share_at(ink, some + d, flat, less, part) for d in (-step, step))
+        own = part[some]
+        ridge |= (own >= before) & (own > after)
+    chosen = some[ridge]
+    was = flat[chosen].copy()
+    flat[chosen] = less[chosen]
+    less[chosen] = was
+    part[chosen] = 255 - part[chosen]
+
+
+def _join_diagonals(labels: Bytes, minor: Bytes, share: Bytes) -> None:
+    """Where two inks meet like a chessboard, let the one with the larger share run through."""
+    a, b = labels[:-1, :-1], labels[:-1, 1:]
+    places = np.flatnonzero((a == labels[1:, 1:]) & (b == labels[1:, :-1]) & (a != b))
+    if not len(places):
+        return
+    width = labels.shape[1]
+    y, x = np.divmod(places, width - 1)
+    corner = y * width + x
+    flat, less, part = labels.ravel(), minor.ravel(), share.ravel()
+    at = np.stack([corner, corner + 1, corner + width, corner + width + 1])
+    ink = flat[at[0]], flat[at[1]]
+    parts = np.stack([_share_at(ink[0], spot, flat, less, part) for spot in at]).astype(int)
+    through = parts.sum(0) > 510
+    soft = less[at] == np.where(through, ink[0], ink[1])
+    gain = np.where(through, parts, 255 - parts)
+    gain[[0, 3]] = np.where(through, -1, gain[[0, 3]])
+    gain[[1, 2]] = np.where(through, gain[[1, 2]], -1)
+    gain[~soft] = -1
+    choice = gain.argmax(0)
+    rows = np.flatnonzero(gain.max(0) > 0)
+    spot = at[choice[rows], rows]
+    winner = np.where(through, ink[0], ink[1])[rows]
+    less[spot] = flat[spot]
+    flat[spot] = winner
+    part[spot] = 255 - part[spot]

@@ -1,0 +1,47 @@
+"""Separate flat art into its inks."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.explain import explain_edges
+from sketchloom.core.regions.inks import clean_cores, is_clean, noisy_cores
+
+__all__ = ["FlatArt", "label_by_tones", "separate_flat"]
+
+
+class FlatArt(NamedTuple):
+    """Flat art, every pixel given to a tone."""
+
+    labels: Bytes  # (H, W), 1 + tone
+    colours: Floats  # (K, 3), in the evidence
+
+
+def separate_flat(evidence: Bytes, keep_tiny: bool = False, tick: Tick = no_tick) -> FlatArt:
+    """Find the tones of flat art and give every pixel to one.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    keep_tiny : bool
+        Keep tones that look like blends of others, for a maker who asked for more.
+    """
+    cores = clean_cores(evidence, keep_tiny) if is_clean(evidence) else noisy_cores(evidence)
+    tick(0.3)
+    labels = explain_edges(evidence, cores.labels, cores.colours, lambda done: tick(0.3 + 0.7 * done))
+    return FlatArt(labels, cores.colours)
+
+
+def label_by_tones(evidence: Bytes, colours: Floats, tick: Tick = no_tick) -> Bytes:
+    """Label a picture by tones that are known already, as a reduced preview does; (H, W) uint8."""
+    rgb = evidence[..., :3].astype(np.int16)
+    labels = np.zeros(rgb.shape[:2], np.uint8)
+    nearest = np.full(rgb.shape[:2], 24, np.int16)
+    for ink, colour in enumerate(colours):
+        off = np.abs(rgb - colour.astype(np.int16)).max(2)
+        closer = off < nearest
+        labels[closer], nearest[closer] = ink + 1, off[closer]
+    return explain_edges(evidence, labels, colours, tick)

@@ -1,0 +1,296 @@
+"""Find the inks of flat art from its core pixels.
+
+A core pixel lies in a 2x2 block of one colour; an anti-aliased edge almost
+never makes one, so its blends do not become inks of their own.
+"""
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.evidence import pack
+
+__all__ = ["Cores", "clean_cores", "is_clean", "join_cheapest", "noisy_cores"]
+
+MOST_FOUND = 48
+"""More inks than this are no flat art; near ones are joined until so many are left."""
+
+_SAME_CODE, _SAME_LAB = 2, 1.5
+_TINY_SHARE = 2e-3
+_BLEND_RESIDUAL = 6.0
+
+
+class Cores(NamedTuple):
+    """Inks, and the pixels that surely show one.
+
+    Attributes
+    ----------
+    colours : (K, 3) float64
+        sRGB of each ink, largest first.
+    areas : (K,) float64
+        Core pixels of each.
+    labels : (H, W) uint8
+        1 + ink at core pixels, 0 elsewhere.
+    noise : float
+        Spread of a flat colour, in 8-bit steps.
+    """
+
+    colours: Floats
+    areas: Floats
+    labels: Bytes
+    noise: float
+
+
+def _unpack(codes: Ints) -> Floats:
+    return np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1).astype(np.float64)
+
+
+def is_clean(evidence: Bytes) -> bool:
+    """Tell a clean raster from one that was compressed, scaled or photographed.
+
+    In clean art neighbours are equal or, at an edge, far apart; noise puts
+    small steps everywhere. Rows are sampled, so the cost stays small.
+    """
+    rows = evidence[:: max(1, evidence.shape[0] // 600), :, :3].astype(np.int16)
+    step = np.abs(np.diff(rows, axis=1)).max(2)
+    small, large = int(((step > 0) & (step <= 6)).sum()), int((step > 24).sum())
+    return small <= 2 * large + 0.01 * step.size
+
+
+def _blocks(packed: np.ndarray) -> Bools:
+    """Where the 2x2 block that begins here has one colour; (H, W) bool, last row and column False."""
+    block = np.zeros(packed.shape, bool)
+    right = packed[:, 1:] == packed[:, :-1]
+    block[:-1, :-1] = right[:-1]
+    block[:-1, :-1] &= right[1:]
+    block[:-1, :-1] &= packed[1:, :-1] == packed[:-1, :-1]
+    return block
+
+
+def _block_histogram(packed: np.ndarray, block: Bools) -> tuple[Ints, Floats]:
+    """Colours of the blocks and how many blocks each has, most first."""
+    turn = np.diff(block.ravel().view(np.int8), prepend=np.int8(0))
+    starts, ends = np.flatnonzero(turn == 1), np.flatnonzero(turn == -1)
+    codes, which = np.unique(packed.ravel()[starts], return_inverse=True)
+    counts = np.bincount(which, ends - starts, len(codes))
+    order = np.argsort(-counts, kind="stable")
+    return codes[order].astype(np.int64), counts[order]
+
+
+def _join_near(codes: Ints, counts: Floats, reach: float) -> Ints:
+    """For each code (most first), the position of the larger code that it is the same as."""
+    colours = _unpack(codes)
+    labs = lab_of(colours)
+    owner = np.arange(len(codes))
+    kept = np.zeros(len(codes), bool)
+    code_reach = max(_SAME_CODE, 2 * reach)
+    for i in range(len(codes)):
+        there = np.flatnonzero(kept[:i])
+        if len(there):
+            near = (np.abs(colours[there] - colours[i]).max(1) <= code_reach) & (
+                ((labs[there] - labs[i]) ** 2).sum(1) < reach**2
+            )
+            if near.any():
+                owner[i] = there[np.argmax(near)]
+                continue
+        kept[i] = True
+    return owner
+
+
+def clean_cores(evidence: Bytes, keep_tiny: bool = False) -> Cores:
+    """Find the inks of a clean raster.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    keep_tiny : bool
+        Keep inks that look like blends; for a maker who asked for more inks.
+    """
+    packed = pack(evidence)
+    block = _blocks(packed)
+    core = block.copy()
+    core[1:] |= block[:-1]
+    core[:, 1:] |= core[:, :-1].copy()
+    codes, counts = _block_histogram(packed, block)
+    if not len(codes):  # too small for blocks: every pixel counts
+        codes, counts = np.unique(packed, return_counts=True)
+        order = np.argsort(-counts, kind="stable")
+        codes, counts, core = codes[order].astype(np.int64), counts[order].astype(float), np.ones_like(core)
+        keep_tiny = True
+    codes, counts = codes[:4096], counts[:4096]
+    least = 1 if keep_tiny else max(3.0, 1e-5 * packed.size)
+    reach = _SAME_LAB
+    while True:
+        owner = _join_near(codes, counts, reach)
+        areas = np.bincount(owner, counts, len(codes))
+        kept = np.flatnonzero((owner == np.arange(len(codes))) & (areas >= min(least, areas.max())))
+        if len(kept) <= MOST_FOUND:
+            break
+        reach *= 1.5
+    number = np.zeros(len(codes), np.uint8)
+    number[kept] = np.arange(1, len(kept) + 1)
+    labels = _look_up(packed, codes, number[owner])
+    labels *= core
+    cores = Cores(_unpack(codes[kept]), areas[kept], labels, 0.0)
+    return cores if keep_tiny else _drop_blends(cores)
+
+
+def _look_up(packed: np.ndarray, codes: Ints, numbers: Bytes) -> Bytes:
+    """Number of each pixel's code, 0 for other codes; by runs, so that flat stretches cost little."""
+    flat = packed.ravel()
+    starts = np.append(0, np.flatnonzero(flat[1:] != flat[:-1]) + 1)
+    order = np.argsort(codes)
+    place = np.minimum(np.searchsorted(codes[order], flat[starts]), len(codes) - 1)
+    found = np.where(codes[order][place] == flat[starts], numbers[order][place], 0).astype(np.uint8)
+    return np.repeat(found, np.diff(starts, append=flat.size)).reshape(packed.shape)
+
+
+def _drop_blends(cores: Cores) -> Cores:
+    """Drop tiny inks that are blends of two others nearby, or of one nearby and one elsewhere.
+
+    The second is a line thinner than a pixel that happens to lie half on
+    two rows.
+    """
+    count = len(cores.colours)
+    tiny = np.flatnonzero(cores.areas < _TINY_SHARE * cores.labels.size)
+    if not len(tiny) or count < 3:
+        return cores
+    height, width = cores.labels.shape
+    drop = np.zeros(count, bool)
+    ring = [(dy, dx) for dy in range(-3, 4) for dx in range(-3, 4) if max(abs(dy), abs(dx)) >= 2]
+    is_tiny = np.zeros(count + 1, bool)
+    is_tiny[tiny + 1] = True
+    ys, xs = np.nonzero(is_tiny[cores.labels])
+    which = cores.labels[ys, xs]
+    for ink in tiny[::-1]:
+        here = which == ink + 1
+        y, x = ys[here], xs[here]
+        step = max(1, len(y) // 2000)
+        y, x = y[::step], x[::step]
+        around = np.zeros((len(y), count + 1), bool)
+        for dy, dx in ring:
+            near = cores.labels[np.clip(y + dy, 0, height - 1), np.clip(x + dx, 0, width - 1)]
+            around[np.arange(len(y)), near] = True
+        around[:, ink + 1] = False
+        around = around[:, 1:] & ~drop
+        others = np.flatnonzero(~drop & (cores.areas > cores.areas[ink]) & (np.arange(count) != ink))
+        thick = cores.areas[ink] > 6 * len(y) * step
+        if len(others) >= 2 and not thick and _mostly_blend(cores.colours, ink, others, around, len(y) * step):
+            drop[ink] = True
+    if not drop.any():
+        return cores
+    number = np.zeros(count + 1, np.uint8)
+    number[1:][~drop] = np.arange(1, count - drop.sum() + 1)
+    return Cores(cores.colours[~drop], cores.areas[~drop], number[cores.labels], cores.noise)
+
+
+def _mostly_blend(colours: Floats, ink: int, others: Ints, around: Bools, pixels: int) -> bool:
+    first, second = np.triu_indices(len(others), 1)
+    a, b = colours[others[first]], colours[others[second]]
+    along = b - a
+    length = np.maximum((along**2).sum(1), 1e-9)
+    share = ((colours[ink] - a) * along).sum(1) / length
+    off = np.abs(colours[ink] - a - share[:, None] * along).max(1)
+    blend = (off < _BLEND_RESIDUAL) & (share > 0.08) & (share < 0.92) & (length > 30**2)
+    for i, j in zip(others[first[blend]], others[second[blend]], strict=True):
+        both = around[:, i] & around[:, j]
+        either = around[:, i] ^ around[:, j]
+        if both.mean() > 0.5 or (pixels < 60 and (both | either).mean() > 0.9):
+            return True
+    return False
+
+
+def noisy_cores(evidence: Bytes) -> Cores:
+    """Find the inks of a compressed, scaled or photographed raster of flat art.
+
+    Density peaks of the flattest pixels in L*a*b*, then peaks are joined
+    that are near each other or have hardly a pixel of their own all around.
+    """
+    calm = cv2.medianBlur(np.ascontiguousarray(evidence[..., :3]), 3)
+    spread = (cv2.dilate(calm, np.ones((3, 3))) - cv2.erode(calm, np.ones((3, 3)))).max(2)
+    noise = float(max(1.0, np.percentile(spread[spread <= np.percentile(spread, 60)], 75)))
+    flat = spread <= max(6.0, 2 * noise)
+    if flat.mean() < 0.02:
+        flat = spread <= np.percentile(spread, 30)
+    lab = cv2.cvtColor(calm, cv2.COLOR_RGB2LAB)
+    coded = lab.astype(np.int32) >> 2
+    code = (coded[..., 0] << 12 | coded[..., 1] << 6 | coded[..., 2])[flat]
+    codes, counts = np.unique(code, return_counts=True)
+    centres = np.stack([codes >> 12, codes >> 6 & 63, codes & 63], -1) * 4.0 + 1.5
+    scale = np.array([100 / 255, 1.0, 1.0])
+    space = centres * scale
+    apart = max(7.0, 1.5 * noise)
+    peaks: list[int] = []
+    for i in np.argsort(-counts, kind="stable"):
+        if counts[i] < 1e-4 * flat.size or len(peaks) == 2 * MOST_FOUND:
+            break
+        if not peaks or ((space[peaks] - space[i]) ** 2).sum(1).min() > apart**2:
+            peaks.append(int(i))
+    if not peaks:
+        peaks = [int(np.argmax(counts))]
+    owner = ((space[:, None] - space[peaks][None]) ** 2).sum(2).argmin(1)
+    lut = np.zeros(1 << 18, np.uint8)
+    lut[codes] = owner + 1
+    labels = lut[coded[..., 0] << 12 | coded[..., 1] << 6 | coded[..., 2]] * flat
+    labels = _keep_compact(labels.astype(np.uint8), len(peaks))
+    areas = np.bincount(labels.ravel(), minlength=len(peaks) + 1)[1:]
+    order = np.argsort(-areas, kind="stable")
+    order = order[areas[order] > 0]
+    number = np.zeros(len(peaks) + 1, np.uint8)
+    number[order + 1] = np.arange(1, len(order) + 1)
+    labels = number[labels]
+    deep = labels * (cv2.erode((labels > 0).astype(np.uint8), np.ones((3, 3))))
+    colours = np.array([_middle(calm, deep if (deep == k + 1).any() else labels, k + 1) for k in range(len(order))])
+    cores = Cores(colours.reshape(-1, 3), areas[order].astype(float), labels, noise)
+    return _drop_blends(cores)
+
+
+def _middle(rgb: Bytes, labels: Bytes, label: int) -> Floats:
+    return np.rint(np.median(rgb[labels == label][:100_000], axis=0))
+
+
+def _keep_compact(labels: Bytes, count: int) -> Bytes:
+    """Clear the labels of inks with hardly a 3x3 square of their own: noise lies interleaved with its parent."""
+    squares = (cv2.erode(labels, np.ones((3, 3))) == cv2.dilate(labels, np.ones((3, 3)))) & (labels > 0)
+    own = np.bincount(labels[squares], minlength=count + 1)
+    every = np.bincount(labels.ravel(), minlength=count + 1)
+    weak = (own < 0.15 * every) | (own < 6)
+    if weak[1:].all():
+        return labels
+    weak[0] = False
+    return np.where(weak[labels], 0, labels).astype(np.uint8)
+
+
+def join_cheapest(colours: Floats, areas: Floats, count: int) -> Ints:
+    """Join tones until `count` inks are left, each time the pair that changes the picture least.
+
+    The change is the smaller one's area times the squared distance of the
+    two colours in L*a*b*.
+
+    Parameters
+    ----------
+    colours : (K, 3) float
+        sRGB of each tone.
+    areas : (K,) float
+
+    Returns
+    -------
+    (K,) int
+        For each tone the tone whose ink it becomes, the largest of those joined.
+    """
+    areas = np.array(areas, float)
+    labs = lab_of(colours)
+    owner = np.arange(len(colours))
+    while len(live := np.unique(owner)) > max(1, count):
+        gap = ((labs[live, None] - labs[None, live]) ** 2).sum(2)
+        cost = gap * np.minimum(areas[live, None], areas[None, live])
+        cost[np.diag_indices(len(live))] = np.inf
+        i, j = np.unravel_index(int(np.argmin(cost)), cost.shape)
+        small, large = sorted((live[i], live[j]), key=lambda k: areas[k])
+        areas[large] += areas[small]
+        owner[owner == small] = large
+    return owner

@@ -1,0 +1,206 @@
+"""The Separate step: picture in, label map out."""
+
+from typing import Literal, NamedTuple
+
+import cv2
+import msgspec
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.picture import Picture
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.colour import name_of
+from sketchloom.core.regions.evidence import over_colour, unlike_colour
+from sketchloom.core.regions.flat import label_by_tones, separate_flat
+from sketchloom.core.regions.ink import separate_ink
+from sketchloom.core.regions.inks import is_clean, join_cheapest
+from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
+
+__all__ = ["InkPlan", "SeparateSettings", "Tones", "find_tones", "label_map", "plan_inks"]
+
+Mode = Literal["auto", "flat", "ink"]
+Kind = Literal["flat", "ink"]
+Colour = tuple[int, int, int]
+_WHITE = (255, 255, 255)
+_ONE_COLOUR_BORDER = 0.97
+_PAPER_CHROMA = 14
+
+
+class SeparateSettings(msgspec.Struct, frozen=True):
+    """What a maker decides about the inks."""
+
+    mode: Mode = "auto"
+    inks: int | None = None
+    threshold: float | None = None
+    ground: Literal["auto", "keep"] = "auto"
+
+
+class Tones(NamedTuple):
+    """Every even colour of the picture, before any are joined or cleared."""
+
+    labels: Bytes  # (H, W), 1 + tone
+    mix: Floats  # (K, 3), in the evidence
+    shown: tuple[Colour, ...]  # as seen on white
+    evidence: Bytes
+    kind: Kind
+    why: str  # why this kind was taken
+    clear: int | None  # the tone that stands for clear pixels
+    threshold: float  # ink drawing: the split, a share of the paper's light
+    histogram: Floats | None  # ink drawing: evened greys, (256,)
+
+
+class InkPlan(NamedTuple):
+    """Which tones become which ink; made on the full picture, good for a reduced one too."""
+
+    palette: tuple[Ink, ...]
+    number: Bytes  # (K + 1,), the ink label of each tone label
+    ground_tone: int | None
+    everywhere: bool  # all of the ground's tone is cleared, not only what reaches the border
+    ground: Ink | None  # the colour that was cleared
+    found: int  # inks there are when none are joined
+    shares: tuple[float, ...]  # of the picture: ground, then every ink
+
+
+def find_tones(picture: Picture, settings: SeparateSettings, tick: Tick = no_tick, decided: Tones | None = None) -> Tones:
+    """Find the even colours of a picture and give every pixel to one.
+
+    Parameters
+    ----------
+    picture : Picture
+    settings : SeparateSettings
+        The number of inks counts only where more are wanted than stand out.
+    decided : Tones, optional
+        Of the full picture, when `picture` is its reduced preview.
+    """
+    clears = settings.ground == "auto" and not picture.opaque and bool((picture.rgba[..., 3] < 128).any())
+    key = (decided.mix[decided.clear] if decided.clear is not None else _WHITE) if decided else None
+    if key is None:
+        key = unlike_colour(picture) if clears else _WHITE
+    evidence = over_colour(picture, (int(key[0]), int(key[1]), int(key[2])))
+    kind, why = (decided.kind, decided.why) if decided else _kind(evidence, settings.mode, clears)
+    if kind == "ink":
+        return _ink_tones(over_colour(picture, _WHITE), settings, why, tick, decided)
+    if decided:
+        labels = label_by_tones(evidence, decided.mix, tick)
+        return decided._replace(labels=labels, evidence=evidence)
+    flat = separate_flat(evidence, tick=tick)
+    if settings.inks is not None and settings.inks > len(flat.colours) - 1:
+        flat = separate_flat(evidence, keep_tiny=True, tick=tick)
+    shown = [_as_colour(c) for c in flat.colours]
+    clear = None
+    if clears:
+        clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
+        shown = _on_white(picture, flat.labels, shown)
+    return Tones(flat.labels, flat.colours, tuple(shown), evidence, "flat", why, clear, 0.0, None)
+
+
+def plan_inks(tones: Tones, settings: SeparateSettings) -> InkPlan:
+    """Decide which tone is ground, and join the others to as many inks as are wanted."""
+    ground_tone = _ground_tone(tones, settings.ground)
+    everywhere = tones.clear is not None or tones.kind == "ink" or len(tones.mix) <= 2
+    cleared = _cleared(tones.labels, ground_tone, everywhere)
+    counts = np.bincount(tones.labels.ravel(), minlength=len(tones.mix) + 1)[1:].astype(float)
+    total = counts.sum()
+    if ground_tone is not None and cleared is not None:
+        counts[ground_tone] -= cleared.sum()
+    live = np.flatnonzero(counts)
+    shown = np.array(tones.shown, float).reshape(-1, 3)
+    owner = live[join_cheapest(shown[live], counts[live], settings.inks or len(live))] if len(live) else live
+    areas = np.bincount(owner, counts[live], len(counts))
+    inks = np.flatnonzero(areas)
+    inks = inks[np.argsort(-areas[inks], kind="stable")]
+    place = np.zeros(len(counts), np.uint8)
+    place[inks] = np.arange(1, len(inks) + 1)
+    number = np.zeros(len(counts) + 1, np.uint8)
+    number[live + 1] = place[owner]
+    palette: list[Ink] = []
+    for i in inks:
+        palette.append(Ink(name_of(tones.shown[i], {ink.name for ink in palette}), tones.shown[i]))
+    ground = None
+    if ground_tone is not None and tones.clear is None:
+        ground = Ink(name_of(tones.shown[ground_tone]), tones.shown[ground_tone])
+    shares = tuple(float(a / total) for a in (total - areas.sum(), *areas[inks]))
+    return InkPlan(tuple(palette), number, ground_tone, everywhere, ground, len(live), shares)
+
+
+def label_map(tones: Tones, plan: InkPlan) -> LabelMap:
+    """Give every pixel its ink's label, or the ground's."""
+    labels = plan.number[tones.labels]
+    cleared = _cleared(tones.labels, plan.ground_tone, plan.everywhere)
+    if cleared is not None:
+        labels[cleared] = GROUND
+    return LabelMap(labels, plan.palette, tones.evidence, tones.labels, np.vstack([np.zeros(3), tones.mix]))
+
+
+def _kind(evidence: Bytes, mode: Mode, clears: bool) -> tuple[Kind, str]:
+    if mode != "auto":
+        return mode, "as chosen"
+    if clears or is_clean(evidence):
+        return "flat", "even areas with sharp edges"
+    step = max(1, int((evidence.shape[0] * evidence.shape[1] / 250_000) ** 0.5))
+    sample = evidence[::step, ::step, :3].reshape(-1, 3).astype(np.int16)
+    tint = np.median(sample, axis=0)
+    chroma = np.ptp(sample - (tint - tint.mean()), axis=1)
+    if np.percentile(chroma, 97) < 2 * _PAPER_CHROMA and np.median(chroma) < _PAPER_CHROMA:
+        return "ink", "one dark tone on paper that is not quite even"
+    return "flat", "colours that are not quite even"
+
+
+def _ground_tone(tones: Tones, ground: str) -> int | None:
+    if ground == "keep":
+        return None
+    if tones.kind == "ink":
+        return 0
+    if tones.clear is not None:
+        return tones.clear
+    labels = tones.labels
+    counts = np.bincount(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
+    label = int(np.argmax(counts))
+    return label - 1 if counts[label] >= _ONE_COLOUR_BORDER * counts.sum() else None
+
+
+def _cleared(labels: Bytes, ground_tone: int | None, everywhere: bool) -> Bools | None:
+    """Pixels of the ground's tone: all, or those that hang together with the border (4-connected)."""
+    if ground_tone is None:
+        return None
+    ground: Bools = labels == ground_tone + 1
+    if everywhere:
+        return ground
+    count, parts = cv2.connectedComponents(ground.view(np.uint8), connectivity=4)
+    border: Ints = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
+    touched = np.zeros(count, bool)
+    touched[border] = True
+    touched[0] = False
+    if touched.sum() == count - 1:
+        return ground
+    return touched[parts]
+
+
+def _as_colour(value: Floats) -> Colour:
+    red, green, blue = (int(v) for v in np.clip(np.rint(value), 0, 255))
+    return red, green, blue
+
+
+def _on_white(picture: Picture, labels: Bytes, shown: list[Colour]) -> list[Colour]:
+    """Colours as seen on white; they differ where an ink lets something through."""
+    on_white = over_colour(picture, _WHITE).reshape(-1, 4)
+    for tone in range(len(shown)):
+        where = np.flatnonzero(labels.ravel() == tone + 1)
+        if len(where):
+            shown[tone] = _as_colour(np.median(on_white[where[:: max(1, len(where) // 5000)], :3], axis=0))
+    return shown
+
+
+def _ink_tones(on_white: Bytes, settings: SeparateSettings, why: str, tick: Tick, decided: Tones | None) -> Tones:
+    """Paper and ink as two tones; their shown colours are the medians of each."""
+    threshold = decided.threshold if decided else settings.threshold
+    drawing = separate_ink(on_white, threshold, tick)
+    evidence = np.repeat(drawing.even[..., None], 4, 2)
+    mix = np.array([[255.0] * 3, [0.0] * 3])
+    if decided:
+        return decided._replace(labels=drawing.labels, evidence=evidence)
+    shown = []
+    for label in (1, 2):
+        some = on_white[..., :3][drawing.labels == label]
+        shown.append(_as_colour(np.median(some[:: max(1, len(some) // 20_000)], axis=0)) if len(some) else _WHITE)
+    return Tones(drawing.labels, mix, tuple(shown), evidence, "ink", why, None, drawing.threshold, drawing.histogram)

@@ -1,0 +1,105 @@
+"""SVG 1.1: a page in mm, one compound path a layer."""
+
+import io
+import re
+from collections.abc import Iterator
+from xml.etree import ElementTree
+from xml.sax.saxutils import quoteattr
+
+import numpy as np
+from fontTools.pens.boundsPen import BoundsPen
+from fontTools.svgLib.path import parse_path
+
+from sketchloom.core.curves import Path
+from sketchloom.core.errors import WriteError
+from sketchloom.core.layers import Layer, LayerStack
+
+__all__ = ["check_svg", "layer_files", "path_data", "svg_text"]
+
+_NAMESPACE = "{http://www.w3.org/2000/svg}"
+
+
+def _number(thousandths: int) -> str:
+    """A count of thousandths as a decimal number without needless digits."""
+    if not thousandths % 1000:
+        return str(thousandths // 1000)
+    sign, thousandths = ("-", -thousandths) if thousandths < 0 else ("", thousandths)
+    return f"{sign}{thousandths // 1000}.{thousandths % 1000:03d}".rstrip("0")
+
+
+def path_data(path: Path) -> str:
+    """Path data with absolute coordinates, 0.001 mm."""
+    parts: list[str] = []
+    for contour, straight in zip(path.contours, path.straight, strict=True):
+        texts = [_number(v) for v in np.rint(contour * 1000).astype(np.int64).ravel().tolist()]
+        pairs = [f"{x} {y}" for x, y in zip(texts[0::2], texts[1::2], strict=True)]
+        parts.append("M" + pairs[0])
+        last = len(straight) - 1
+        for i, is_straight in enumerate(straight.tolist()):
+            if not is_straight:
+                parts.append(f"C{pairs[3 * i + 1]} {pairs[3 * i + 2]} {pairs[3 * i + 3]}")
+            elif i < last:  # the last straight segment is what Z draws
+                parts.append("L" + pairs[3 * i + 3])
+        parts.append("Z")
+    return "".join(parts)
+
+
+def _identifier(name: str, place: int) -> str:
+    return f"layer-{place + 1}-" + (re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "ink")
+
+
+def svg_text(stack: LayerStack, layers: tuple[Layer, ...] | None = None) -> str:
+    """Write layers as SVG.
+
+    Parameters
+    ----------
+    stack : LayerStack
+        Gives the page.
+    layers : tuple of Layer, optional
+        Some of its layers; all by default. Bottom first, so the top is drawn last.
+    """
+    width, height = (_number(round(side * 1000)) for side in stack.size)
+    out = [
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
+        f'viewBox="0 0 {width} {height}">\n'
+    ]
+    for place, layer in enumerate(stack.layers):
+        if layers is None or layer in layers:
+            out.append(
+                f"<g id={quoteattr(_identifier(layer.name, place))}><title>{_escaped(layer.name)}</title>"
+                f'<path fill="{layer.ink.hex}" fill-rule="evenodd" d="{path_data(layer.path)}"/></g>\n'
+            )
+    out.append("</svg>\n")
+    return "".join(out)
+
+
+def _escaped(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def layer_files(stack: LayerStack) -> Iterator[tuple[str, str]]:
+    """A name ending and the SVG text for each layer by itself, all on the same page."""
+    for place, layer in enumerate(stack.layers):
+        yield _identifier(layer.name, place), svg_text(stack, (layer,))
+
+
+def check_svg(text: str, stack: LayerStack, layers: tuple[Layer, ...] | None = None) -> None:
+    """Read an SVG back with readers that are not ours, and compare it with its layers.
+
+    Raises
+    ------
+    WriteError
+        If the page, the number of paths or the bounds of any path are not
+        what was meant.
+    """
+    meant = layers or stack.layers
+    root = ElementTree.parse(io.StringIO(text)).getroot()
+    paths = list(root.iter(f"{_NAMESPACE}path"))
+    right = len(paths) == len(meant) and root.get("width") == f"{_number(round(stack.size[0] * 1000))}mm"
+    for element, layer in zip(paths, meant, strict=False):
+        pen = BoundsPen(None)
+        parse_path(element.get("d", ""), pen)
+        right = right and bool(pen.bounds) and bool(np.allclose(pen.bounds, layer.path.bounds, atol=0.002))
+    if not right:
+        raise WriteError("The SVG did not read back as it was meant, so it was not written; please report this picture.")

@@ -1,0 +1,60 @@
+"""Lengths and areas with their units, and sums of them."""
+
+import re
+
+from sketchloom.core.errors import ArgumentError
+
+__all__ = ["MM_PER_INCH", "PX_PER_MM_UNSET", "parse_area", "parse_length"]
+
+MM_PER_INCH = 25.4
+PX_PER_MM_UNSET = 96 / MM_PER_INCH
+"""Scale while no finished size is set: the px of CSS Values 3, 96 to the inch."""
+
+_IN_MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH}
+_TERM = re.compile(r"\s*([+-]?)\s*(\d+(?:[.,]\d*)?|[.,]\d+)(?:\s*/\s*(\d+))?\s*([a-z\"]*)([2²]?)\s*", re.I)
+
+
+def _sum_of_terms(text: str, power: int, default_unit: str | None, what: str) -> float:
+    total, place = 0.0, 0
+    if not text.strip():
+        raise ArgumentError(f"A {what} is missing; type a number with its unit, for example 180mm.")
+    while place < len(text):
+        match = _TERM.match(text, place)
+        if not match or (place and not match[1]):
+            raise ArgumentError(f"“{text}” is not a {what}; type a number with its unit, for example 180mm or 7in.")
+        sign, number, divisor, unit, squared = match.groups()
+        unit = unit.lower() or default_unit
+        if unit not in _IN_MM or (divisor and not int(divisor)) or bool(squared) > (power == 2):
+            raise ArgumentError(f"“{text}” is not a {what}; use mm, cm or in, for example 180mm or 7in.")
+        value = float(number.replace(",", ".")) / (int(divisor) if divisor else 1)
+        total += (-1 if sign == "-" else 1) * value * _IN_MM[unit] ** power
+        place = match.end()
+    return total
+
+
+def parse_length(text: str, default_unit: str | None = None) -> float:
+    """Read a length, or a sum of lengths, in mm.
+
+    Parameters
+    ----------
+    text : str
+        For example ``180mm``, ``7in`` or ``19.5in - 1/2in``.
+    default_unit : str, optional
+        Unit of a number that has none; without it such a number is refused.
+
+    Raises
+    ------
+    ArgumentError
+        If it is not a length.
+
+    Examples
+    --------
+    >>> parse_length("19.5in - 1/2in")
+    482.59999999999997
+    """
+    return _sum_of_terms(text, 1, default_unit, "length")
+
+
+def parse_area(text: str, default_unit: str | None = None) -> float:
+    """Read an area such as ``1mm2`` in mm²; raises `ArgumentError` as `parse_length` does."""
+    return _sum_of_terms(text, 2, default_unit, "area")
