@@ -135,10 +135,11 @@ def _solve_tied(batch: _Batch, u: Floats, leave: Floats, arrive: Floats) -> Floa
         matrix[tied, place : place + 2, place : place + 2] += penalty
     handles = np.linalg.solve(matrix, right[..., None])[..., 0]
     h1, h2 = handles[:, :2].copy(), handles[:, 2:].copy()
-    least = 0.02 * np.linalg.norm(batch.end - batch.start, axis=1)
+    chord = np.linalg.norm(batch.end - batch.start, axis=1)
+    least, most = 0.02 * chord, 1.5 * chord
     for handle, tangent, sign in ((h1, leave, 1.0), (h2, arrive, -1.0)):
         tied = np.isfinite(tangent[:, 0])
-        reach = np.maximum(sign * (handle[tied] * tangent[tied]).sum(1), least[tied])
+        reach = np.clip(sign * (handle[tied] * tangent[tied]).sum(1), least[tied], most[tied])
         handle[tied] = sign * reach[:, None] * tangent[tied]
     return np.stack([batch.start, batch.start + h1, batch.end + h2, batch.end], 1)
 
@@ -237,8 +238,11 @@ def fit_cubics(
         np.linalg.norm(control[:, 1] - control[:, 0], axis=1), np.linalg.norm(control[:, 3] - control[:, 2], axis=1)
     )
     reach = track.along[last] - track.along[first]
-    wild = (handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)
-    error = np.where(wild & ~straight, np.maximum(error, 1e3), error)
+    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~straight
+    few = wild & (last - first < 3)
+    control[few] = _chords(batch.start[few], batch.end[few])
+    straight |= few
+    error = np.where(few, 0.0, np.where(wild, np.inf, error))
     return Fits(control, straight, error, rms, largest, worst)
 
 

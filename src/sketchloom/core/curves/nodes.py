@@ -68,7 +68,7 @@ def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -
     while len(first):
         fits = fit_cubics(track, first, last, tolerance, rms_limit)
         good = (fits.error <= tolerance) & (fits.rms <= rms_limit)
-        good |= (last - first < _SHORTEST) & (fits.error < 1e3) | (last - first < 2)
+        good |= ((last - first < _SHORTEST) & np.isfinite(fits.error)) | (last - first < 3)
         done.append((first[good], last[good], _take(fits, good)))
         low, high = first[~good], last[~good]
         margin = np.maximum(1, (high - low) // 4)
@@ -194,7 +194,7 @@ def _pass_smoothly(
     again = fit_cubics(
         stretches.track, first[free], last[free], tolerance, rms_limit, (leaves[free], arrives[free])
     )
-    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * fits.error[free])) & (again.largest < 4 + fits.largest[free])
+    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * np.minimum(fits.error[free], 9.0))) & (again.largest < 4 + fits.largest[free])
     out = control.copy()
     out[free[fine]] = again.control[fine]
     return out

@@ -69,11 +69,15 @@ class LayerStack:
     size : (float, float)
         Width and height of the page, mm.
     build : str
+    shown : tuple of Path
+        What to draw on a screen for each layer, bottom first: its faces and
+        all above, so that no paper shines through where two layers meet.
     """
 
     layers: tuple[Layer, ...]
     size: tuple[float, float]
     build: Build
+    shown: tuple[Path, ...] = field(repr=False)
 
 
 def build_layers(
@@ -98,16 +102,20 @@ def build_layers(
     label = planar.faces.label
     order = stacking(palette, settings.order)
     areas, lengths = _face_areas(planar, curves), curves.lengths()
-    layers = []
+    layers: list[Layer] = []
+    shown: list[Path] = []
     if settings.build == "single":
         chosen = label > 0
         layers.append(_layer("All pieces", palette[order[-1]], chosen, planar, curves, areas, lengths))
+        shown.append(layers[0].path)
     else:
         for height, ink in enumerate(order):
             members = order[height:] if settings.build == "carried" else [ink]
             chosen = np.isin(label, np.array(members) + 1)
             layers.append(_layer(palette[ink].name, palette[ink], chosen, planar, curves, areas, lengths))
-    return LayerStack(tuple(layers), size, settings.build)
+            carried = np.isin(label, np.array(order[height:]) + 1)
+            shown.append(outline_path(curves, *planar.outline(carried)))
+    return LayerStack(tuple(layers), size, settings.build, tuple(shown))
 
 
 def stacking(palette: tuple[Ink, ...], order: tuple[str, ...]) -> list[int]:

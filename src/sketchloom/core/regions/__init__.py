@@ -4,6 +4,7 @@ from sketchloom.core.regions.colour import lab_of, name_of
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
 from sketchloom.core.regions.separate import InkPlan, SeparateSettings, Tones, find_tones, label_map, plan_inks
+from sketchloom.core.regions.show import coloured
 from sketchloom.core.regions.tidy import TidySettings, tidy
 
 __all__ = [
@@ -16,6 +17,7 @@ __all__ = [
     "SeparateSettings",
     "TidySettings",
     "Tones",
+    "coloured",
     "find_faces",
     "find_tones",
     "lab_of",

@@ -1,0 +1,1 @@
+"""The window: Qt Widgets over a model that knows no widget."""

@@ -1,0 +1,166 @@
+"""Fields for numbers with units, and small parts the steps are built from."""
+
+from collections.abc import Callable
+from itertools import count
+from math import log
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QSlider, QVBoxLayout, QWidget
+
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.units import MM_PER_INCH, parse_length
+
+__all__ = ["Card", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
+
+gesture_id = count(1).__next__
+"""Gives a number for a gesture; changes that carry the same are one step of undo."""
+
+
+def in_unit(mm: float, unit: str, decimals: int = 1) -> str:
+    """Write a length in mm, cm or in, without the unit."""
+    value = {"mm": mm, "cm": mm / 10, "in": mm / MM_PER_INCH}[unit]
+    return f"{value:.{decimals + {'mm': 0, 'cm': 1, 'in': 1}[unit]}f}"
+
+
+def faded(text: str = "", wrap: bool = True) -> QLabel:
+    """Make a label for secondary text."""
+    label = QLabel(text)
+    label.setProperty("role", "faded")
+    label.setWordWrap(wrap)
+    return label
+
+
+class Card(QFrame):
+    """One question of a step: a title, something beside it, and the answers below."""
+
+    def __init__(self, title: str, aside: str = "") -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(12, 11, 12, 12)
+        self.body.setSpacing(8)
+        head = QHBoxLayout()
+        self.title = QLabel(title)
+        self.title.setProperty("role", "title")
+        self.aside = faded(aside, wrap=False)
+        head.addWidget(self.title)
+        head.addStretch()
+        head.addWidget(self.aside)
+        self.body.addLayout(head)
+
+    def row(self, *parts: QWidget | str) -> QHBoxLayout:
+        """Add widgets side by side; a text becomes a label that takes the free width."""
+        line = QHBoxLayout()
+        line.setSpacing(8)
+        for part in parts:
+            if isinstance(part, str):
+                label = QLabel(part)
+                label.setWordWrap(True)
+                line.addWidget(label, 1)
+            else:
+                line.addWidget(part)
+        self.body.addLayout(line)
+        return line
+
+
+class LengthField(QLineEdit):
+    """A length that can be typed with its unit, and sums such as 19.5in - 1/2in."""
+
+    committed = Signal(float)
+    """mm"""
+
+    def __init__(self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1, empty: bool = False) -> None:
+        super().__init__()
+        self._unit, self._suffix, self._decimals, self._empty = unit, suffix, decimals, empty
+        self._mm: float | None = None
+        self.setAccessibleName(name)
+        self.setToolTip(f"{name}; type mm, cm or in, or a sum such as 19.5in - 1/2in")
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.editingFinished.connect(self._commit)
+        self.textEdited.connect(lambda: self._mark(None))
+
+    @property
+    def mm(self) -> float | None:
+        """The length shown, mm."""
+        return self._mm
+
+    def show_mm(self, mm: float | None) -> None:
+        """Show a length, unless one is being typed."""
+        self._mm = mm
+        if not (self.hasFocus() and self.isModified()):
+            self._refresh()
+
+    def keyPressEvent(self, event) -> None:
+        """Esc puts back what was there."""
+        if event.key() == Qt.Key.Key_Escape and self.isModified():
+            self._refresh()
+            return
+        super().keyPressEvent(event)
+
+    def _refresh(self) -> None:
+        unit = self._unit()
+        self.setText("" if self._mm is None else f"{in_unit(self._mm, unit, self._decimals)} {unit}{self._suffix}")
+        self.setModified(False)
+        self._mark(None)
+
+    def _mark(self, wrong: str | None) -> None:
+        self.setProperty("wrong", wrong is not None)
+        self.style().unpolish(self)
+        self.style().polish(self)
+        if wrong:
+            self.setToolTip(wrong)
+
+    def _commit(self) -> None:
+        if not self.isModified():
+            return
+        text = self.text().strip().removesuffix(self._suffix.strip()).strip()
+        try:
+            mm = parse_length(text, self._unit())
+        except ArgumentError as error:
+            self._mark(str(error))
+            return
+        self.setModified(False)
+        self._mm = mm
+        self._refresh()
+        self.committed.emit(mm)
+
+
+class LogSlider(QSlider):
+    """A slider over a range in equal ratios; tells its value and the gesture it belongs to."""
+
+    moved = Signal(float, int)
+    rested = Signal()
+
+    def __init__(self, name: str, low: float, high: float) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self._low, self._high = low, high
+        self._gesture = 0
+        self.setRange(0, 200)
+        self.setSingleStep(4)
+        self.setPageStep(20)
+        self.setAccessibleName(name)
+        self._rest = QTimer(self, interval=350, singleShot=True)
+        self._rest.timeout.connect(self._end)
+        self.valueChanged.connect(self._tell)
+        self.sliderReleased.connect(self._end)
+
+    def show_value(self, value: float) -> None:
+        """Show a value without telling."""
+        ratio = max(value, self._low) / self._low
+        span = self._high / self._low
+        self.blockSignals(True)
+        self.setValue(round(200 * min(1.0, log(ratio) / log(span))))
+        self.blockSignals(False)
+
+    def _tell(self, place: int) -> None:
+        if not self._gesture:
+            self._gesture = gesture_id()
+        self._rest.start()
+        self.moved.emit(self._low * (self._high / self._low) ** (place / 200), self._gesture)
+
+    def _end(self) -> None:
+        if self._gesture and not self.isSliderDown():
+            self._gesture = 0
+            self._rest.stop()
+            self.rested.emit()

@@ -1,0 +1,37 @@
+"""Start the window."""
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from sketchloom.app.theme import theme
+from sketchloom.app.window import Window
+
+__all__ = ["make_application", "open_window"]
+
+
+def make_application() -> QApplication:
+    """Make the Qt application, dressed."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Sketch Loom")
+    theme.apply()
+    return app
+
+
+def open_window(picture: str | None, demo: bool) -> int:
+    """Open the window, on a picture or job if one is named; return the exit code."""
+    if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+        print("There is no display for the window; use sketch-loom trace, see sketch-loom --help.", file=sys.stderr)
+        return 2
+    app = make_application()
+    window = Window()
+    window.show()
+    if picture is not None:
+        window.open(Path(picture))
+    elif demo or not window.settings.started_before:
+        window.open_demo()
+    window._remember(started_before=True)
+    return app.exec()

@@ -1,0 +1,9 @@
+"""One file a step: its settings as a thin widget; intents become a new recipe."""
+
+from sketchloom.app.steps.layers import LayersStep
+from sketchloom.app.steps.send import SendStep
+from sketchloom.app.steps.separate import SeparateStep
+from sketchloom.app.steps.source import SourceStep
+from sketchloom.app.steps.trace import TraceStep
+
+__all__ = ["LayersStep", "SendStep", "SeparateStep", "SourceStep", "TraceStep"]

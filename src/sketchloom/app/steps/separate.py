@@ -1,0 +1,219 @@
+"""Step 2, Separate: the inks."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
+from sketchloom.app.steps.base import Step, swatch
+from sketchloom.app.theme.style import font
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job import Result
+from sketchloom.core.units import parse_area
+
+__all__ = ["SeparateStep"]
+
+
+class _InkSlider(LogSlider):
+    """Number of inks; equal steps."""
+
+    def __init__(self) -> None:
+        super().__init__("Number of inks", 1, 2)
+        self.setRange(1, 12)
+        self.setSingleStep(1)
+        self.setPageStep(1)
+
+    def show_count(self, count: int, most: int) -> None:
+        self.blockSignals(True)
+        self.setRange(1, max(most, count))
+        self.setValue(count)
+        self.blockSignals(False)
+
+    def _tell(self, place: int) -> None:
+        if not self._gesture:
+            self._gesture = gesture_id()
+        self._rest.start()
+        self.moved.emit(float(place), self._gesture)
+
+
+class SeparateStep(Step):
+    """How many inks, which, and what becomes of the ground."""
+
+    key, name, view, before = "separate", "Separate", "Regions", "Picture"
+
+    def build(self) -> None:
+        """Make the cards."""
+        self._build_inks()
+        self._build_threshold()
+        self._build_ground()
+        self._build_specks()
+
+    def _build_inks(self) -> None:
+        self.inks = self.add(Card("Inks"))
+        self.fewer, self.more = QPushButton("−"), QPushButton("+")
+        self.fewer.setAccessibleName("One ink fewer")
+        self.more.setAccessibleName("One ink more")
+        for button, step in ((self.fewer, -1), (self.more, 1)):
+            button.setFixedSize(34, 32)
+            button.clicked.connect(lambda _=False, step=step: self.set_count(self._count() + step))
+        self.number = QLabel("0")
+        self.number.setFont(font(3, QFont.Weight.DemiBold))
+        self.number.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        line = self.inks.row(self.fewer)
+        line.addWidget(self.number, 1)
+        line.addWidget(self.more)
+        self.slider = _InkSlider()
+        self.slider.moved.connect(lambda value, gesture: self.set_count(int(value), gesture))
+        self.slider.rested.connect(self.model.rest)
+        self.inks.body.addWidget(self.slider)
+        self.automatic = QPushButton("Find the number by itself")
+        self.automatic.clicked.connect(lambda: self.set_count(None))
+        self.inks.body.addWidget(self.automatic)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(0)
+        self.inks.body.addLayout(self.rows)
+        self.short = faded()
+        self.inks.body.addWidget(self.short)
+
+    def _build_threshold(self) -> None:
+        self.split = self.add(Card("Threshold"))
+        self.split.body.addWidget(faded("Darker than this share of the paper's light is ink."))
+        self.threshold = LogSlider("Threshold", 0.1, 0.97)
+        self.threshold.moved.connect(
+            lambda value, gesture: self.model.change("Threshold", "separate", gesture, threshold=round(value, 3))
+        )
+        self.threshold.rested.connect(self.model.rest)
+        self.split.body.addWidget(self.threshold)
+        self.find_threshold = QPushButton("Find it by itself")
+        self.find_threshold.clicked.connect(lambda: self.model.change("Threshold", "separate", threshold=None))
+        self.split.body.addWidget(self.find_threshold)
+
+    def _build_ground(self) -> None:
+        self.ground = self.add(Card("Ground"))
+        self.ground_swatch, self.ground_words = QLabel(), QLabel()
+        self.ground_words.setWordWrap(True)
+        self.keep = QPushButton()
+        self.keep.clicked.connect(self.toggle_ground)
+        line = self.ground.row(self.ground_swatch)
+        line.addWidget(self.ground_words, 1)
+        line.addWidget(self.keep)
+
+    def _build_specks(self) -> None:
+        self.specks = self.add(Card("Specks"))
+        self.least = QLineEdit()
+        self.least.setFixedWidth(90)
+        self.least.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.least.setAccessibleName("Least area of a piece")
+        self.least.setToolTip("Pieces and holes smaller than this join a neighbour; type mm2 or in2")
+        self.least.editingFinished.connect(self._type_least)
+        self.specks.row("Smaller pieces join a neighbour", self.least)
+        self.least_slider = LogSlider("Least area of a piece", 0.02, 50)
+        self.least_slider.moved.connect(
+            lambda value, gesture: self.model.change("Least area", "tidy", gesture, least_area=float(f"{value:.2g}"))
+        )
+        self.least_slider.rested.connect(self.model.rest)
+        self.specks.body.addWidget(self.least_slider)
+        self.gone = faded()
+        self.specks.body.addWidget(self.gone)
+
+    def _type_least(self) -> None:
+        if not self.least.isModified():
+            return
+        self.least.setModified(False)
+        try:
+            area = parse_area(self.least.text().replace("mm²", "mm2").replace("in²", "in2"), "mm")
+        except ArgumentError as error:
+            self.gone.setText(str(error))
+            return
+        self.model.change("Least area", "tidy", least_area=min(max(area, 0.0), 1e6))
+
+    def _count(self) -> int:
+        return len(self.model.result.plan.palette) if self.model.result else 0
+
+    def set_count(self, count: int | None, gesture: int | None = None) -> None:
+        """Ask for a number of inks, or for the number that is found."""
+        if count is not None:
+            count = min(max(count, 1), 48)
+        self.model.change("Number of inks", "separate", gesture, inks=count)
+
+    def toggle_ground(self) -> None:
+        """Clear the ground, or keep it as an ink."""
+        kept = self.model.recipe.separate.ground == "keep"
+        self.model.change("Clear the ground" if kept else "Keep the ground", "separate", ground="auto" if kept else "keep")
+
+    def show_result(self, result: Result) -> None:
+        """Show inks, threshold, ground and specks."""
+        settings, plan = self.model.recipe.separate, result.plan
+        is_ink = result.tones.kind == "ink"
+        count = len(plan.palette)
+        self.inks.aside.setText("found by itself" if settings.inks is None or is_ink else "as chosen")
+        self.number.setText(str(count))
+        for widget in (self.slider, self.fewer, self.more, self.automatic):
+            widget.setVisible(not is_ink)
+        self.fewer.setEnabled(count > 1)
+        self.automatic.setVisible(settings.inks is not None and not is_ink)
+        self.slider.show_count(count, max(plan.found, 6))
+        wanted = settings.inks
+        self.short.setVisible(wanted is not None and not is_ink and wanted > count)
+        self.short.setText(f"Only {count} can be told apart.")
+        self._show_inks(result)
+        self.split.setVisible(is_ink)
+        self.split.aside.setText(f"{100 * result.tones.threshold:.0f} %")
+        self.threshold.show_value(result.tones.threshold)
+        self.find_threshold.setVisible(settings.threshold is not None)
+        self._show_ground(result)
+        if not self.least.isModified():
+            self.least.setText(f"{self.model.recipe.tidy.least_area:g} mm²")
+            self.least.setModified(False)
+        self.least_slider.show_value(self.model.recipe.tidy.least_area)
+        gone = result.tidied_away
+        self.gone.setText("Nothing is that small." if not gone else f"{gone} speck{'s' * (gone > 1)} removed.")
+
+    def _show_inks(self, result: Result) -> None:
+        while self.rows.count():
+            widget = self.rows.takeAt(0).widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for place, (ink, share) in enumerate(zip(result.plan.palette, result.plan.shares[1:], strict=True)):
+            if place:
+                rule = QFrame()
+                rule.setFixedHeight(1)
+                rule.setStyleSheet("background: palette(midlight);")
+                self.rows.addWidget(rule)
+            row = QWidget()
+            row.setAccessibleName(f"{ink.name}, {100 * share:.1f} per cent")
+            row.setToolTip(ink.hex)
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 5, 0, 5)
+            mark = QLabel()
+            mark.setPixmap(swatch(ink.hex))
+            line.addWidget(mark)
+            line.addWidget(QLabel(ink.name), 1)
+            line.addWidget(faded(f"{100 * share:.1f} %", wrap=False))
+            self.rows.addWidget(row)
+
+    def _show_ground(self, result: Result) -> None:
+        plan = result.plan
+        cleared = plan.shares[0]
+        self.keep.setText("Keep it")
+        self.keep.show()
+        if self.model.recipe.separate.ground == "keep":
+            self.ground_swatch.clear()
+            self.ground_words.setText("kept as an ink")
+            self.keep.setText("Clear it")
+        elif plan.ground is not None:
+            self.ground_swatch.setPixmap(swatch(plan.ground.hex))
+            self.ground_words.setText(f"{plan.ground.name.lower()} border, {100 * cleared:.1f} %")
+        elif cleared:
+            self.ground_swatch.clear()
+            self.ground_words.setText(f"clear in the picture, {100 * cleared:.1f} %")
+        else:
+            self.ground_swatch.clear()
+            self.ground_words.setText("none: the border has several colours")
+            self.keep.hide()
+
+    def figure(self, result: Result) -> str:
+        """Number of inks."""
+        count = len(result.plan.palette)
+        return f"{count} ink{'s' * (count != 1)}"

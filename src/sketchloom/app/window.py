@@ -1,0 +1,528 @@
+"""The window: warp, canvas, ledger and the step in hand around one job model."""
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMessageBox,
+    QScrollArea,
+    QSlider,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from sketchloom.app.canvas import VIEWS, Canvas
+from sketchloom.app.commands import Command, Commands
+from sketchloom.app.demo import demo_job
+from sketchloom.app.fields import LengthField
+from sketchloom.app.finder import Finder
+from sketchloom.app.job_model import JobModel
+from sketchloom.app.ledger import Ledger
+from sketchloom.app.settings import load_settings, save_settings
+from sketchloom.app.steps import LayersStep, SendStep, SeparateStep, SourceStep, TraceStep
+from sketchloom.app.steps.base import Step
+from sketchloom.app.theme import icon, theme
+from sketchloom.app.warp import StepState, Warp
+
+__all__ = ["Window"]
+
+_PICTURES = "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.bmp *.gif *.loom);;All files (*)"
+_SHOW_AFTER = 300
+_MOST_RECENT = 8
+
+
+class Window(QMainWindow):
+    """Everything happens in this one window."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.settings = load_settings()
+        self.model = JobModel()
+        self.unit = self.settings.unit if self.settings.unit in ("mm", "cm", "in") else "mm"
+        self.setWindowTitle("Sketch Loom")
+        self.resize(1280, 800)
+        self.setMinimumSize(900, 600)
+        self.commands = Commands(self)
+        self.canvas = Canvas(self.model, lambda: self.unit)
+        self.ledger = Ledger(lambda: self.unit)
+        kinds = (SourceStep, SeparateStep, TraceStep, LayersStep, SendStep)
+        self.steps: list[Step] = [kind(self.model, lambda: self.unit) for kind in kinds]
+        self.warp = Warp([step.name for step in self.steps], first_thread=1)
+        self.compare = True
+        self._working: tuple[str, float] | None = None
+        self._build()
+        self._declare()
+        self._connect()
+        theme.choose(self.settings.theme)
+        self.show_step(0)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.installEventFilter(self)
+        self.commands.follow_focus(app)
+
+    def _build(self) -> None:
+        middle = QWidget()
+        middle.setObjectName("panel")
+        middle.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top_bar(middle))
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        row.addWidget(self.warp)
+        work = QVBoxLayout()
+        work.setSpacing(0)
+        work.addWidget(self.canvas, 1)
+        work.addWidget(self.ledger)
+        row.addLayout(work, 1)
+        row.addWidget(self._side())
+        column.addLayout(row, 1)
+        self.setCentralWidget(middle)
+        self._canvas_bar()
+
+    def _top_bar(self, middle: QWidget) -> QFrame:
+        bar = QFrame()
+        bar.setObjectName("bar")
+        bar.setFixedHeight(44)
+        line = QHBoxLayout(bar)
+        line.setContentsMargins(12, 0, 12, 0)
+        line.setSpacing(8)
+        self.job_name = QLabel("Sketch Loom")
+        self.job_name.setProperty("role", "job")
+        self.width_field = LengthField("Finished width", lambda: self.unit, " wide")
+        self.height_field = LengthField("Finished height", lambda: self.unit, " high")
+        for field in (self.width_field, self.height_field):
+            field.setFixedWidth(124)
+            field.setEnabled(False)
+        self.finder = Finder(self.commands, middle)
+        line.addWidget(self._button("open"))
+        line.addWidget(self.job_name)
+        line.addSpacing(4)
+        line.addWidget(self.width_field)
+        line.addWidget(self.height_field)
+        line.addStretch(1)
+        line.addWidget(self._button("undo"))
+        line.addWidget(self._button("redo"))
+        line.addSpacing(8)
+        line.addWidget(self.finder)
+        line.addStretch(1)
+        line.addWidget(self._button("theme"))
+        line.addWidget(self._button("keys"))
+        return bar
+
+    def _button(self, identifier: str) -> QToolButton:
+        button = QToolButton()
+        button.setIconSize(QSize(18, 18))
+        button.setProperty("command", identifier)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.clicked.connect(lambda: self.commands.run(identifier))
+        return button
+
+    def _side(self) -> QFrame:
+        side = QFrame()
+        side.setObjectName("side")
+        side.setFixedWidth(300)
+        box = QVBoxLayout(side)
+        box.setContentsMargins(1, 0, 0, 0)
+        self.panels = QStackedWidget()
+        for step in self.steps:
+            scroll = QScrollArea()
+            scroll.setWidgetResizable(True)
+            scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            scroll.setWidget(step)
+            self.panels.addWidget(scroll)
+        box.addWidget(self.panels)
+        return side
+
+    def _canvas_bar(self) -> None:
+        """Tabs, lift and zoom float over the canvas."""
+        self._tabs = QFrame(self.canvas)
+        self._tabs.setObjectName("floating")
+        line = QHBoxLayout(self._tabs)
+        line.setContentsMargins(2, 2, 2, 2)
+        line.setSpacing(1)
+        self.view_buttons = QButtonGroup(self)
+        for place, view in enumerate(VIEWS):
+            button = QToolButton()
+            button.setText(view)
+            button.setCheckable(True)
+            button.setProperty("tab", True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.view_buttons.addButton(button, place)
+            line.addWidget(button)
+        self.view_buttons.idClicked.connect(lambda place: self.show_view(VIEWS[place]))
+        self._lift_box = QFrame(self.canvas)
+        self._lift_box.setObjectName("floating")
+        line = QHBoxLayout(self._lift_box)
+        line.setContentsMargins(11, 4, 11, 4)
+        words = QLabel("Lift")
+        words.setProperty("role", "faded")
+        line.addWidget(words)
+        self.lift = QSlider(Qt.Orientation.Horizontal)
+        self.lift.setRange(0, 100)
+        self.lift.setFixedWidth(110)
+        self.lift.setAccessibleName("Lift the layers apart")
+        self.lift.setToolTip("Lifts the layers apart to see what each one is; the files do not change")
+        self.lift.valueChanged.connect(self._on_lift)
+        line.addWidget(self.lift)
+        self._zoom_box = QFrame(self.canvas)
+        self._zoom_box.setObjectName("floating")
+        line = QHBoxLayout(self._zoom_box)
+        line.setContentsMargins(2, 2, 2, 2)
+        self.zoom_label = QLabel("100 %")
+        self.zoom_label.setMinimumWidth(50)
+        self.zoom_label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        line.addWidget(self._button("zoom-out"))
+        line.addWidget(self.zoom_label)
+        line.addWidget(self._button("zoom-in"))
+        self.notice = QLabel(self.canvas)
+        self.notice.setObjectName("notice")
+        self.notice.setWordWrap(True)
+        self.notice.hide()
+        self._notice_timer = QTimer(self, interval=6000, singleShot=True)
+        self._notice_timer.timeout.connect(self.notice.hide)
+        self._place_bars()
+
+    def _place_bars(self) -> None:
+        room = self.canvas.width()
+        for bar in (self._tabs, self._lift_box, self._zoom_box):
+            bar.adjustSize()
+            bar.resize(bar.width(), 32)
+        self._tabs.move(12, 11)
+        self._zoom_box.move(room - self._zoom_box.width() - 12, 11)
+        self._lift_box.move(self._zoom_box.x() - self._lift_box.width() - 10, 11)
+        self.notice.setFixedWidth(min(460, max(200, room - 260)))
+        self.notice.adjustSize()
+        self.notice.move((room - self.notice.width()) // 2, self.canvas.height() - self.notice.height() - 20)
+
+    def _declare(self) -> None:
+        add = self.commands.add
+        have = lambda: self.model.job is not None  # noqa: E731
+        add("open", Command("Open a picture or job…", self.ask_open, "Ctrl+O", "folder-open", "PNG, JPEG, WebP, TIFF, BMP, GIF or .loom", in_fields=True))
+        add("demo", Command("Open the demo job", self.open_demo, help="The summer fair badge"))
+        add("save", Command("Save the job", self.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True))
+        add("save-as", Command("Save the job as…", self.ask_save_job, "Ctrl+Shift+S", can=have, in_fields=True))
+        add("send", Command("Save all layers in one SVG…", lambda: self.ask_send(False), "Ctrl+E", "download", "For the cutter", have, True))
+        add("send-each", Command("Save one SVG a layer…", lambda: self.ask_send(True), "Ctrl+Shift+E", can=have, in_fields=True))
+        add("undo", Command("Undo", self.model.undo, "Ctrl+Z", "undo-2", can=lambda: self.model.undo_name is not None))
+        add("redo", Command("Redo", self.model.redo, "Ctrl+Shift+Z or Ctrl+Y", "redo-2", can=lambda: self.model.redo_name is not None))
+        add("find", Command("Find a command", self.finder.start, "Ctrl+K", "search", in_fields=True))
+        for place, step in enumerate(self.steps):
+            add(f"step-{step.key}", Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1)))
+        for view in VIEWS:
+            add(f"view-{view.lower()}", Command(f"Show {view.lower()}", lambda view=view: self.show_view(view), can=have))
+        add("compare", Command("Before and after", self.toggle_compare, "D", help="A divider to drag; Shift and arrows move it", can=have))
+        add("fit", Command("Fit the picture in view", self.canvas.fit, "F", "maximize"))
+        add("zoom-in", Command("Zoom in", lambda: self.canvas.zoom_by(1.25), "+ or =", "plus"))
+        add("zoom-out", Command("Zoom out", lambda: self.canvas.zoom_by(0.8), "-", "minus"))
+        add("lift-up", Command("Lift the layers", lambda: self.lift.setValue(self.lift.value() + 10), "L", can=have))
+        add("lift-down", Command("Lower the layers", lambda: self.lift.setValue(self.lift.value() - 10), "Shift+L", can=have))
+        add("fewer", Command("One ink fewer", lambda: self._step_inks(-1), "[", can=have))
+        add("more", Command("One ink more", lambda: self._step_inks(1), "]", can=have))
+        add("keep-ground", Command("Keep or clear the ground", lambda: self._separate().toggle_ground(), can=have))
+        add("ground", Command("Next canvas ground", self.canvas.next_ground, help="The colour behind the work"))
+        add("unit", Command("Change the unit: mm, cm, in", self.next_unit, "U"))
+        add("theme", Command("Light or dark", self.toggle_theme, icon="moon"))
+        add("stop", Command("Stop the work in hand", self.model.cancel, "Esc", can=lambda: self.model.runner.busy))
+        add("keys", Command("Show all keys", self.show_keys, "F1", "circle-question-mark", in_fields=True))
+
+    def _connect(self) -> None:
+        model = self.model
+        model.job_changed.connect(self._on_job)
+        model.recipe_changed.connect(self._refresh_warp)
+        model.result_ready.connect(self._on_result)
+        model.failed.connect(self._on_failed)
+        model.progress.connect(self._on_progress)
+        model.busy_changed.connect(self._on_busy)
+        model.said.connect(self.say)
+        self.warp.chosen.connect(self.show_step)
+        self.ledger.selected.connect(self._on_selected)
+        self.canvas.zoom_changed.connect(lambda _: self._show_zoom())
+        self.canvas.dropped.connect(lambda name: self.open(Path(name)))
+        self.width_field.committed.connect(lambda mm: self._set_size("width", mm))
+        self.height_field.committed.connect(lambda mm: self._set_size("height", mm))
+        theme.changed.connect(self._dress)
+        source, send = self.steps[0], self.steps[-1]
+        assert isinstance(source, SourceStep) and isinstance(send, SendStep)
+        source.open.clicked.connect(self.ask_open)
+        send.save_all.connect(lambda: self.ask_send(False))
+        send.save_each.connect(lambda: self.ask_send(True))
+        send.save_job.connect(self.ask_save_job)
+        self._slow = QTimer(self, interval=_SHOW_AFTER, singleShot=True)
+        self._slow.timeout.connect(self._refresh_warp)
+
+    def _separate(self) -> SeparateStep:
+        step = self.steps[1]
+        assert isinstance(step, SeparateStep)
+        return step
+
+    def _step_inks(self, by: int) -> None:
+        if self.model.result is not None and self.model.result.tones.kind == "flat":
+            self._separate().set_count(len(self.model.result.plan.palette) + by)
+
+    def _dress(self) -> None:
+        t = theme.tokens
+        for button in self.findChildren(QToolButton):
+            identifier = button.property("command")
+            if identifier:
+                command = self.commands[identifier]
+                name = "sun" if identifier == "theme" and theme.is_dark else command.icon
+                button.setIcon(icon(name, t.ink))
+                button.setToolTip(command.name + (f"  ({command.key})" if command.key else ""))
+                button.setAccessibleName(command.name)
+        self.notice.setStyleSheet(
+            f"background: {t.paper}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 8px; padding: 9px 14px;"
+        )
+        self._refresh_steps()
+
+    def open(self, path: Path) -> None:
+        """Open a picture or a job."""
+        if self._may_leave():
+            self._clear_trouble()
+            self._opening = path
+            self.model.open(path)
+
+    def open_demo(self) -> None:
+        """Open the demo job."""
+        if self._may_leave():
+            self._clear_trouble()
+            self._opening = None
+            self.model.open_job(demo_job())
+
+    def ask_open(self) -> None:
+        """Choose a file to open."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a picture or job", self._folder(), _PICTURES)
+        if name:
+            self.open(Path(name))
+
+    def _folder(self) -> str:
+        recent = self.settings.recent
+        return str(Path(recent[0]).parent) if recent else ""
+
+    def ask_send(self, each: bool) -> None:
+        """Choose where the SVG goes, and save it."""
+        self.show_step(len(self.steps) - 1)
+        suggestion = Path(self._folder()) / f"{self.job_name.text()}.svg"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the layers", str(suggestion), "SVG (*.svg)")
+        if name:
+            path = Path(name)
+            self.model.send(path if path.suffix else path.with_suffix(".svg"), each)
+
+    def save_job(self) -> None:
+        """Save the job where it was, or ask."""
+        if self.model.path is not None:
+            self.model.save(self.model.path)
+        else:
+            self.ask_save_job()
+
+    def ask_save_job(self) -> None:
+        """Choose where the job goes, and save it."""
+        suggestion = Path(self._folder()) / f"{self.job_name.text()}.loom"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job", str(suggestion), "Sketch Loom job (*.loom)")
+        if name:
+            path = Path(name)
+            self.model.save(path if path.suffix else path.with_suffix(".loom"))
+
+    def _may_leave(self) -> bool:
+        """Ask before unsaved work is left."""
+        if not self.model.dirty:
+            return True
+        answer = QMessageBox.question(
+            self,
+            "Sketch Loom",
+            f"“{self.job_name.text()}” has changes that are not saved as a job. Leave them?",
+            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            QMessageBox.StandardButton.Cancel,
+        )
+        return answer == QMessageBox.StandardButton.Discard
+
+    def show_step(self, place: int) -> None:
+        """Go to a step; the canvas shows its view."""
+        self.warp.show_current(place)
+        self.panels.setCurrentIndex(place)
+        self.show_view(self.steps[place].view)
+
+    def show_view(self, view: str) -> None:
+        """Show a view of the canvas."""
+        step = self.steps[self.warp.current]
+        before = step.before if self.compare and view == step.view else None
+        self.canvas.show_view(view, before)
+        self.view_buttons.button(VIEWS.index(view)).setChecked(True)
+        self._lift_box.setEnabled(view == "Layers")
+        self._refresh_warp()
+
+    def toggle_compare(self) -> None:
+        """Show or hide the divider."""
+        self.compare = not self.compare
+        self.show_view(self.canvas.view)
+
+    def toggle_theme(self) -> None:
+        """Switch between light and dark, and keep it."""
+        choice = "light" if theme.is_dark else "dark"
+        self._remember(theme=choice)
+        theme.choose(choice)
+
+    def next_unit(self) -> None:
+        """Show lengths in the next unit."""
+        units = ("mm", "cm", "in")
+        self.unit = units[(units.index(self.unit) + 1) % 3]
+        self._remember(unit=self.unit)
+        self._refresh_steps()
+        self.canvas.update()
+
+    def show_keys(self) -> None:
+        """List every command with its key in the finder."""
+        self.finder.start()
+
+    def _remember(self, **changes: object) -> None:
+        self.settings = msgspec.structs.replace(self.settings, **changes)
+        save_settings(self.settings)
+
+    def _set_size(self, side: str, mm: float) -> None:
+        if not 0.1 <= mm <= 100_000:
+            self.say(f"A finished size of {mm:g} mm cannot be cut; type one from 0.1 mm to 100 m.")
+            self._show_size()
+            return
+        other = "height" if side == "width" else "width"
+        self.model.change("Finished size", "finish", **{side: mm, other: None})
+
+    def say(self, sentence: str) -> None:
+        """Show a sentence over the canvas for a while."""
+        self.notice.setText(sentence)
+        self.notice.show()
+        self._place_bars()
+        self.notice.raise_()
+        self._notice_timer.start()
+
+    def _on_job(self) -> None:
+        job = self.model.job
+        if job is None:
+            return
+        self.job_name.setText(job.name)
+        self.setWindowTitle(f"{job.name} – Sketch Loom")
+        for field in (self.width_field, self.height_field):
+            field.setEnabled(True)
+        path = self.model.path or getattr(self, "_opening", None)
+        if path is not None:
+            kept = tuple(name for name in self.settings.recent if name != str(path))
+            self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
+
+    def _on_result(self) -> None:
+        self._clear_trouble()
+        self._refresh_steps()
+
+    def _clear_trouble(self) -> None:
+        for step in self.steps:
+            step.show_trouble("", "")
+
+    def _refresh_steps(self) -> None:
+        result = self.model.result
+        if result is None:
+            return
+        for step in self.steps:
+            step.show_result(result)
+        self._show_size()
+        self.ledger.show_stack(result.stack, self.canvas.selected)
+        self.warp.show_inks([layer.ink.hex for layer in result.stack.layers])
+        self._refresh_warp()
+
+    def _show_size(self) -> None:
+        if self.model.result is not None:
+            width, height = self.model.result.stack.size
+            self.width_field.show_mm(width)
+            self.height_field.show_mm(height)
+
+    def _show_zoom(self) -> None:
+        result = self.model.result
+        percent = self.canvas.zoom * 100
+        if result is not None and self.model.job is not None:
+            percent = 100 * self.canvas.zoom * result.finished.px_per_mm / result.scale / (96 / 25.4)
+        self.zoom_label.setText(f"{percent:.0f} %")
+
+    def _on_selected(self, layer: int) -> None:
+        self.canvas.selected = layer
+        self.canvas.update()
+
+    def _on_lift(self, value: int) -> None:
+        self.canvas.lift = value / 100
+        if value and self.canvas.view != "Layers":
+            self.show_view("Layers")
+        self.canvas.update()
+
+    def _on_failed(self, step_key: str, sentence: str, details: str) -> None:
+        place = next(i for i, step in enumerate(self.steps) if step.key == step_key)
+        self.steps[place].show_trouble(sentence, details)
+        self.show_step(place)
+        self.say(sentence)
+        self._working = None
+        self._refresh_warp()
+
+    def _on_progress(self, step: str, done: float) -> None:
+        self._working = step, done
+        if not self._slow.isActive() and self.warp.steps:
+            self._refresh_warp()
+
+    def _on_busy(self, busy: bool) -> None:
+        if busy:
+            self._slow.start()
+        else:
+            self._slow.stop()
+            self._working = None
+            self._refresh_warp()
+
+    def _refresh_warp(self) -> None:
+        working = self._working if not getattr(self, "_slow", None) or not self._slow.isActive() else None
+        result = self.model.result
+        waiting = False
+        for place, step in enumerate(self.steps):
+            if working is not None and step.key == working[0]:
+                self.warp.show_state(place, StepState("", "working", working[1]))
+                waiting = True
+            else:
+                self.warp.show_state(place, step.state(result, waiting))
+        self._show_zoom()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Hold S for the source and N for nodes, but not while a field is being typed in."""
+        if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and isinstance(watched, QWidget):
+            key = event.key()
+            if key in (Qt.Key.Key_S, Qt.Key.Key_N) and not event.modifiers() and watched.window() is self:
+                down = event.type() == QEvent.Type.KeyPress
+                if down and isinstance(QApplication.focusWidget(), QLineEdit):
+                    return False
+                if not event.isAutoRepeat():
+                    if key == Qt.Key.Key_S:
+                        self.canvas.show_source = down
+                    else:
+                        self.canvas.show_nodes = down
+                    self.canvas.update()
+                return not isinstance(QApplication.focusWidget(), QLineEdit)
+        elif event.type() == QEvent.Type.WindowDeactivate:
+            self.canvas.show_source = self.canvas.show_nodes = False
+        elif event.type() == QEvent.Type.Resize and watched is self.canvas:
+            self._place_bars()
+        return False
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Ask before unsaved work is left."""
+        if self._may_leave():
+            app = QApplication.instance()
+            if app is not None:
+                app.removeEventFilter(self)
+            self.model.runner.close()
+            event.accept()
+        else:
+            event.ignore()

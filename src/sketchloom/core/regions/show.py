@@ -1,0 +1,28 @@
+"""A label map as a picture in its inks."""
+
+import numpy as np
+
+from sketchloom.core.arrays import Bytes
+from sketchloom.core.regions.labelmap import LabelMap
+
+__all__ = ["coloured"]
+
+
+def coloured(regions: LabelMap, most_pixels: int) -> Bytes:
+    """Colour every pixel by its ink; ground is clear.
+
+    Parameters
+    ----------
+    regions : LabelMap
+    most_pixels : int
+        Larger maps are thinned to every n-th pixel.
+
+    Returns
+    -------
+    (h, w, 4) uint8
+    """
+    step = max(1, int(np.ceil((regions.labels.size / most_pixels) ** 0.5)))
+    colours = np.zeros((len(regions.palette) + 1, 4), np.uint8)
+    for i, ink in enumerate(regions.palette):
+        colours[i + 1] = *ink.srgb, 255
+    return colours[regions.labels[::step, ::step]]
