@@ -69,7 +69,9 @@ class LengthField(QLineEdit):
     committed = Signal(float)
     """mm"""
 
-    def __init__(self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1, empty: bool = False) -> None:
+    def __init__(
+        self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1, empty: bool = False
+    ) -> None:
         super().__init__()
         self._unit, self._suffix, self._decimals, self._empty = unit, suffix, decimals, empty
         self._mm: float | None = None

@@ -1,11 +1,38 @@
 """The command finder: type a few letters, press Enter."""
 
-from PySide6.QtCore import QEvent, QPoint, Qt
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPoint, QRect, Qt
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import (
+    QFrame,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from sketchloom.app.commands import Commands
+from sketchloom.app.theme import theme
+from sketchloom.app.theme.style import font
 
 __all__ = ["Finder"]
+
+_KEY = Qt.ItemDataRole.UserRole + 1
+
+
+class _Row(QStyledItemDelegate):
+    """The command on the left, its key on the right."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:
+        super().paint(painter, option, index)
+        painter.save()
+        painter.setFont(font(0))
+        painter.setPen(QColor(theme.tokens.faded))
+        room = QRect(option.rect).adjusted(0, 0, -12, 0)
+        painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, index.data(_KEY) or "")
+        painter.restore()
 
 
 class Finder(QLineEdit):
@@ -24,6 +51,7 @@ class Finder(QLineEdit):
         self.matches = QListWidget()
         self.matches.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.matches.setAccessibleName("Commands found")
+        self.matches.setItemDelegate(_Row(self.matches))
         self.matches.itemClicked.connect(self._take)
         box.addWidget(self.matches)
         self._drop.hide()
@@ -73,8 +101,13 @@ class Finder(QLineEdit):
         words = self.text().lower().split()
         self.matches.clear()
         for identifier, command in self._commands:
-            if identifier != "find" and command.can() and all(w in f"{command.name} {command.help}".lower() for w in words):
-                item = QListWidgetItem(command.name + (f"     {command.key}" if command.key else ""))
+            if (
+                identifier != "find"
+                and command.can()
+                and all(w in f"{command.name} {command.help}".lower() for w in words)
+            ):
+                item = QListWidgetItem(command.name)
+                item.setData(_KEY, command.key)
                 item.setToolTip(command.help)
                 item.setData(Qt.ItemDataRole.UserRole, identifier)
                 self.matches.addItem(item)

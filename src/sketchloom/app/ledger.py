@@ -25,6 +25,7 @@ _HELP = (
     "Material the layer covers",
 )
 Index = QModelIndex | QPersistentModelIndex
+_TOP = QModelIndex()
 
 
 class _Rows(QAbstractTableModel):
@@ -54,10 +55,10 @@ class _Rows(QAbstractTableModel):
                     self.changes[name, column + 1] = new - old
         self.endResetModel()
 
-    def rowCount(self, parent: Index = QModelIndex()) -> int:
+    def rowCount(self, parent: Index = _TOP) -> int:
         return 0 if parent.isValid() else len(self.names)
 
-    def columnCount(self, parent: Index = QModelIndex()) -> int:
+    def columnCount(self, parent: Index = _TOP) -> int:
         return len(COLUMNS)
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
@@ -130,7 +131,9 @@ class _Cell(QStyledItemDelegate):
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
         else:
             painter.setPen(QColor(t.ink))
-            painter.drawText(area.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+            painter.drawText(
+                area.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text
+            )
             change = rows.change(index.row(), index.column()) if self.flashing else ""
             if change:
                 taken = painter.fontMetrics().horizontalAdvance(text) + 18

@@ -24,7 +24,7 @@ def make_application() -> QApplication:
 def open_window(picture: str | None, demo: bool) -> int:
     """Open the window, on a picture or job if one is named; return the exit code."""
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
-        print("There is no display for the window; use sketch-loom trace, see sketch-loom --help.", file=sys.stderr)
+        sys.stderr.write("There is no display for the window; use sketch-loom trace, see sketch-loom --help.\n")
         return 2
     app = make_application()
     window = Window()

@@ -67,6 +67,7 @@ class Window(QMainWindow):
         self._connect()
         theme.choose(self.settings.theme)
         self.show_step(0)
+        self.canvas.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.installEventFilter(self)
@@ -211,25 +212,79 @@ class Window(QMainWindow):
     def _declare(self) -> None:
         add = self.commands.add
         have = lambda: self.model.job is not None  # noqa: E731
-        add("open", Command("Open a picture or job…", self.ask_open, "Ctrl+O", "folder-open", "PNG, JPEG, WebP, TIFF, BMP, GIF or .loom", in_fields=True))
+        add(
+            "open",
+            Command(
+                "Open a picture or job…",
+                self.ask_open,
+                "Ctrl+O",
+                "folder-open",
+                "PNG, JPEG, WebP, TIFF, BMP, GIF or .loom",
+                in_fields=True,
+            ),
+        )
         add("demo", Command("Open the demo job", self.open_demo, help="The summer fair badge"))
-        add("save", Command("Save the job", self.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True))
+        add(
+            "save",
+            Command("Save the job", self.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True),
+        )
         add("save-as", Command("Save the job as…", self.ask_save_job, "Ctrl+Shift+S", can=have, in_fields=True))
-        add("send", Command("Save all layers in one SVG…", lambda: self.ask_send(False), "Ctrl+E", "download", "For the cutter", have, True))
-        add("send-each", Command("Save one SVG a layer…", lambda: self.ask_send(True), "Ctrl+Shift+E", can=have, in_fields=True))
+        add(
+            "send",
+            Command(
+                "Save all layers in one SVG…",
+                lambda: self.ask_send(False),
+                "Ctrl+E",
+                "download",
+                "For the cutter",
+                have,
+                True,
+            ),
+        )
+        add(
+            "send-each",
+            Command("Save one SVG a layer…", lambda: self.ask_send(True), "Ctrl+Shift+E", can=have, in_fields=True),
+        )
         add("undo", Command("Undo", self.model.undo, "Ctrl+Z", "undo-2", can=lambda: self.model.undo_name is not None))
-        add("redo", Command("Redo", self.model.redo, "Ctrl+Shift+Z or Ctrl+Y", "redo-2", can=lambda: self.model.redo_name is not None))
+        add(
+            "redo",
+            Command(
+                "Redo",
+                self.model.redo,
+                "Ctrl+Shift+Z or Ctrl+Y",
+                "redo-2",
+                can=lambda: self.model.redo_name is not None,
+            ),
+        )
         add("find", Command("Find a command", self.finder.start, "Ctrl+K", "search", in_fields=True))
         for place, step in enumerate(self.steps):
-            add(f"step-{step.key}", Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1)))
+            add(
+                f"step-{step.key}",
+                Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1)),
+            )
         for view in VIEWS:
-            add(f"view-{view.lower()}", Command(f"Show {view.lower()}", lambda view=view: self.show_view(view), can=have))
-        add("compare", Command("Before and after", self.toggle_compare, "D", help="A divider to drag; Shift and arrows move it", can=have))
+            add(
+                f"view-{view.lower()}",
+                Command(f"Show {view.lower()}", lambda view=view: self.show_view(view), can=have),
+            )
+        add(
+            "compare",
+            Command(
+                "Before and after",
+                self.toggle_compare,
+                "D",
+                help="A divider to drag; Shift and arrows move it",
+                can=have,
+            ),
+        )
         add("fit", Command("Fit the picture in view", self.canvas.fit, "F", "maximize"))
         add("zoom-in", Command("Zoom in", lambda: self.canvas.zoom_by(1.25), "+ or =", "plus"))
         add("zoom-out", Command("Zoom out", lambda: self.canvas.zoom_by(0.8), "-", "minus"))
         add("lift-up", Command("Lift the layers", lambda: self.lift.setValue(self.lift.value() + 10), "L", can=have))
-        add("lift-down", Command("Lower the layers", lambda: self.lift.setValue(self.lift.value() - 10), "Shift+L", can=have))
+        add(
+            "lift-down",
+            Command("Lower the layers", lambda: self.lift.setValue(self.lift.value() - 10), "Shift+L", can=have),
+        )
         add("fewer", Command("One ink fewer", lambda: self._step_inks(-1), "[", can=have))
         add("more", Command("One ink more", lambda: self._step_inks(1), "]", can=have))
         add("keep-ground", Command("Keep or clear the ground", lambda: self._separate().toggle_ground(), can=have))

@@ -4,7 +4,6 @@ import sys
 from collections.abc import Sequence
 
 import click
-import typer
 
 from sketchloom import __version__
 from sketchloom.cli.trace import trace
@@ -12,24 +11,21 @@ from sketchloom.core.errors import NothingToCutError, SketchLoomError
 
 __all__ = ["main"]
 
-BAD, NOTHING = 2, 3
-
-commands = typer.Typer(
-    add_completion=False,
-    rich_markup_mode=None,
-    pretty_exceptions_enable=False,
-    help="Pictures in, layered cut files out. Without a command it opens the window: "
-    "sketch-loom [PICTURE or JOB.loom], or sketch-loom --demo.",
-)
-commands.command("trace")(trace)
+BAD, NOTHING, STOPPED = 2, 3, 130
 
 
-@commands.callback(invoke_without_command=True)
-def _top(
-    demo: bool = typer.Option(False, "--demo", help="Open the window with the demo job."),
-    version: bool = typer.Option(False, "--version", help="Show the version."),
-) -> None:
-    """Stand for the options that come without a command; `main` acts on them."""
+@click.group(invoke_without_command=True)
+@click.version_option(__version__, message="sketch-loom %(version)s")
+@click.option("--demo", is_flag=True, help="Open the window with the demo job.")
+def commands(demo: bool) -> None:
+    """Pictures in, layered cut files out.
+
+    Without a command it opens the window: sketch-loom [PICTURE or JOB.loom],
+    or sketch-loom --demo.
+    """
+
+
+commands.add_command(trace)
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -39,36 +35,27 @@ def main(arguments: Sequence[str] | None = None) -> int:
     nothing is left to cut. A failure is one sentence on stderr.
     """
     words = list(sys.argv[1:] if arguments is None else arguments)
-    if words == ["--version"]:
-        print(f"sketch-loom {__version__}")
-        return 0
-    if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in _names()):
+    if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in commands.commands):
         return _open_window(words)
     try:
-        commands(words, standalone_mode=False)
+        commands.main(words, prog_name="sketch-loom", standalone_mode=False)
     except click.exceptions.Exit as leaving:
         return leaving.exit_code
-    except click.exceptions.Abort:
-        return _say("Stopped.", 130)
+    except (click.exceptions.Abort, KeyboardInterrupt):
+        return _say("Stopped.", STOPPED)
     except click.ClickException as error:
         return _say(" ".join(error.format_message().split()), BAD)
     except NothingToCutError as error:
         return _say(str(error), NOTHING)
     except SketchLoomError as error:
         return _say(str(error), BAD)
-    except KeyboardInterrupt:
-        return _say("Stopped.", 130)
     except MemoryError:
         return _say("This needs more memory than is free; take a smaller picture.", BAD)
     return 0
 
 
-def _names() -> set[str]:
-    return {str(command.name) for command in commands.registered_commands}
-
-
 def _say(sentence: str, code: int) -> int:
-    print(sentence, file=sys.stderr)
+    click.echo(sentence, err=True)
     return code
 
 

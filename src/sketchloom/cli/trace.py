@@ -1,10 +1,10 @@
 """`sketch-loom trace`: one picture in, layered SVG out."""
 
 import json
-from enum import StrEnum
 from pathlib import Path
+from typing import Any
 
-import typer
+import click
 
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, read_recipe, report_of
@@ -14,76 +14,40 @@ from sketchloom.core.units import parse_area, parse_length
 
 __all__ = ["trace"]
 
-
-class Mode(StrEnum):
-    """Kinds of picture."""
-
-    auto = "auto"
-    flat = "flat"
-    ink = "ink"
+_FILE = click.Path(path_type=Path)
 
 
-class Ground(StrEnum):
-    """What becomes of the ground."""
-
-    auto = "auto"
-    keep = "keep"
-
-
-class Page(StrEnum):
-    """What the page covers."""
-
-    design = "design"
-    picture = "picture"
-
-
-class Build(StrEnum):
-    """How layers are built."""
-
-    flush = "flush"
-    carried = "carried"
-    single = "single"
-
-
-def trace(
-    picture: Path = typer.Argument(..., help="PNG, JPEG, WebP, TIFF, BMP or GIF."),
-    out: Path = typer.Option(..., "-o", "--out", help="SVG to write."),
-    mode: Mode | None = typer.Option(None, help="Kind of picture. [default: auto]"),
-    inks: str | None = typer.Option(None, metavar="auto|N", help="Number of inks. [default: auto]"),
-    threshold: float | None = typer.Option(
-        None, help="Ink drawings: share of the paper's light, 0 to 1, below which it is ink. [default: found]"
-    ),
-    ground: Ground | None = typer.Option(
-        None, help="auto clears a border of one colour and clear pixels; keep cuts it too. [default: auto]"
-    ),
-    page: Page | None = typer.Option(None, help="What the page covers. [default: design]"),
-    width: str | None = typer.Option(None, metavar="LENGTH", help="Of the page, such as 180mm or 7in. [default: 96 px to the inch]"),
-    build: Build | None = typer.Option(None, help="How layers are built. [default: flush]"),
-    smoothness: str | None = typer.Option(None, metavar="LENGTH", help="How far curves may stray. [default: 0.03mm]"),
-    least_area: str | None = typer.Option(None, metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]"),
-    each: bool = typer.Option(False, "--each", help="Also write one file a layer, beside OUT."),
-    report: Path | None = typer.Option(None, metavar="FILE.json", help="Write the figures here."),
-    recipe: Path | None = typer.Option(None, metavar="JOB.loom|FILE.json", help="Take the recipe of a job; options given here go before it."),
-) -> None:
-    """Trace a picture to a layered SVG."""
-    base = read_recipe(recipe) if recipe else Recipe()
-    settings = _with_options(
-        base,
-        {
-            ("separate", "mode"): mode and mode.value,
-            ("separate", "threshold"): threshold,
-            ("separate", "ground"): ground and ground.value,
-            ("finish", "page"): page and page.value,
-            ("layers", "build"): build and build.value,
-            ("trace", "smoothness"): None if smoothness is None else parse_length(smoothness),
-            ("tidy", "least_area"): None if least_area is None else parse_area(least_area),
-        },
-    )
-    if inks is not None:
-        settings = settings.with_("separate", inks=_ink_count(inks))
-    if width is not None:
-        settings = settings.with_("finish", width=parse_length(width), height=None)
-    settings.check()
+@click.command()
+@click.argument("picture", type=_FILE)
+@click.option("-o", "--out", type=_FILE, required=True, help="SVG to write.")
+@click.option("--mode", type=click.Choice(["auto", "flat", "ink"]), help="Kind of picture. [default: auto]")
+@click.option("--inks", metavar="auto|N", help="Number of inks. [default: auto]")
+@click.option(
+    "--threshold", type=float, help="Ink drawings: darker than this share of the paper's light is ink. [default: found]"
+)
+@click.option(
+    "--ground",
+    type=click.Choice(["auto", "keep"]),
+    help="auto clears a border of one colour, and clear pixels; keep cuts them too. [default: auto]",
+)
+@click.option("--page", type=click.Choice(["design", "picture"]), help="What the page covers. [default: design]")
+@click.option("--width", metavar="LENGTH", help="Of the page, such as 180mm or 7in. [default: 96 px to the inch]")
+@click.option(
+    "--build", type=click.Choice(["flush", "carried", "single"]), help="How layers are built. [default: flush]"
+)
+@click.option("--smoothness", metavar="LENGTH", help="How far curves may stray from edges. [default: 0.03mm]")
+@click.option("--least-area", metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]")
+@click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
+@click.option("--report", type=_FILE, metavar="FILE.json", help="Write the figures here.")
+@click.option(
+    "--recipe",
+    type=_FILE,
+    metavar="JOB.loom|FILE.json",
+    help="Take the recipe of a job; options given here go before it.",
+)
+def trace(picture: Path, out: Path, recipe: Path | None, each: bool, report: Path | None, **options: Any) -> None:
+    """Trace PICTURE (PNG, JPEG, WebP, TIFF, BMP or GIF) to a layered SVG."""
+    settings = _with_options(read_recipe(recipe) if recipe else Recipe(), options)
     targets = [out.resolve(), *([report.resolve()] if report else [])]
     if picture.resolve() in targets or len(set(targets)) < len(targets):
         raise ArgumentError("The picture, the SVG and the report need three names of their own.")
@@ -100,16 +64,31 @@ def trace(
     write_all(files)
 
 
-def _with_options(recipe: Recipe, given: dict[tuple[str, str], str | float | None]) -> Recipe:
-    for (stage, name), value in given.items():
+def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
+    """Put the options that were given over a recipe; raises ArgumentError."""
+    places = {
+        "mode": ("separate", str),
+        "inks": ("separate", _ink_count),
+        "threshold": ("separate", float),
+        "ground": ("separate", str),
+        "least_area": ("tidy", parse_area),
+        "smoothness": ("trace", parse_length),
+        "build": ("layers", str),
+        "page": ("finish", str),
+        "width": ("finish", parse_length),
+    }
+    for name, value in options.items():
         if value is not None:
-            recipe = recipe.with_(stage, **{name: value})
-    return recipe
+            stage, read = places[name]
+            recipe = recipe.with_(stage, **{name: read(value)})
+    if options["width"] is not None:
+        recipe = recipe.with_("finish", height=None)
+    return recipe.check()
 
 
 def _ink_count(text: str) -> int | None:
     if text == "auto":
         return None
-    if not text.isascii() or not text.isdigit():
+    if not (text.isascii() and text.isdigit()):
         raise ArgumentError(f"“{text}” is not a number of inks; type auto or a whole number.")
     return int(text)

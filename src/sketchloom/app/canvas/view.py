@@ -313,10 +313,9 @@ class Canvas(QWidget):
             for spread in (9, 6, 3):
                 shade.setAlphaF(0.05 * self.lift)
                 painter.fillPath(shape.translated(0, spread / self._zoom), shade)
-            faint = self.selected >= 0 and self.selected != place
-            painter.setOpacity(0.35 if faint else 1.0)
             painter.fillPath(shape, layer.colour)
-            painter.setOpacity(1.0)
+            if self.selected == place:
+                self._outline(painter, shape)
             if self.lift > 0.35:
                 self._paint_name(painter, f"{count - place} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
 
@@ -330,11 +329,15 @@ class Canvas(QWidget):
 
     def _paint_selected(self, painter: QPainter) -> None:
         if 0 <= self.selected < len(self._layers):
-            for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):
-                pen = QPen(QColor(code), width)
-                pen.setCosmetic(True)
-                painter.setPen(pen)
-                painter.drawPath(self._layers[self.selected].own)
+            self._outline(painter, self._layers[self.selected].own)
+
+    def _outline(self, painter: QPainter, shape: QPainterPath) -> None:
+        for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):
+            pen = QPen(QColor(code), width)
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            painter.drawPath(shape)
+        painter.setPen(Qt.PenStyle.NoPen)
 
     def _paint_nodes(self, painter: QPainter) -> None:
         painter.resetTransform()
@@ -360,7 +363,9 @@ class Canvas(QWidget):
         painter.drawEllipse(middle, 13, 13)
         for sign in (-1, 1):
             painter.drawPolyline(
-                QPolygonF([middle + QPointF(sign * 3, -5), middle + QPointF(sign * 8, 0), middle + QPointF(sign * 3, 5)])
+                QPolygonF(
+                    [middle + QPointF(sign * 3, -5), middle + QPointF(sign * 8, 0), middle + QPointF(sign * 3, 5)]
+                )
             )
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -376,7 +381,14 @@ class Canvas(QWidget):
         painter.setPen(QColor(legible_on(self._ground)))
         base = self.height() - 30
         painter.drawPolyline(
-            QPolygonF([QPointF(16, base - 5), QPointF(16, base), QPointF(16 + length * per_unit, base), QPointF(16 + length * per_unit, base - 5)])
+            QPolygonF(
+                [
+                    QPointF(16, base - 5),
+                    QPointF(16, base),
+                    QPointF(16 + length * per_unit, base),
+                    QPointF(16 + length * per_unit, base - 5),
+                ]
+            )
         )
         painter.drawText(QPointF(16, base + 16), f"{length:g} {unit}")
 
@@ -392,4 +404,3 @@ class Canvas(QWidget):
             "PNG, JPEG, WebP, TIFF, BMP, GIF, or a .loom job.\n"
             "Ctrl+O opens one from a folder; “Open the demo job” is in the finder, Ctrl+K.",
         )
-

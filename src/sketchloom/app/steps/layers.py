@@ -106,12 +106,13 @@ class LayersStep(Step):
         line.addWidget(QLabel(name), 1)
         for way, words in ((-1, "up"), (1, "down")):
             button = QPushButton()
-            button.setIcon(icon(f"chevron-{words}", theme.tokens.ink, 16))
+            can = 0 <= place + way < count
+            button.setIcon(icon(f"chevron-{words}", theme.tokens.ink if can else theme.tokens.line, 16))
             button.setFixedSize(30, 28)
             button.setStyleSheet("padding: 2px;")
             button.setAccessibleName(f"Move {name} {words}")
             button.setToolTip(f"Move {name} {words}")
-            button.setEnabled(0 <= place + way < count)
+            button.setEnabled(can)
             button.setProperty("move", (name, way))
             button.clicked.connect(lambda _=False, place=place, way=way: self.move_layer(place, way))
             line.addWidget(button)

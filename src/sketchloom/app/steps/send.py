@@ -31,7 +31,9 @@ class SendStep(Step):
         self.each.clicked.connect(self.save_each)
         card.body.addWidget(self.all)
         card.body.addWidget(self.each)
-        card.body.addWidget(faded("Each layer is one compound path in its colour, in mm. Every file is read back before it counts as saved."))
+        card.body.addWidget(
+            faded("Each layer is one compound path in its colour, in mm. Every file is read back before it is saved.")
+        )
         self.sent = faded()
         card.body.addWidget(self.sent)
         job = self.add(Card("Job"))

@@ -139,7 +139,9 @@ class SeparateStep(Step):
     def toggle_ground(self) -> None:
         """Clear the ground, or keep it as an ink."""
         kept = self.model.recipe.separate.ground == "keep"
-        self.model.change("Clear the ground" if kept else "Keep the ground", "separate", ground="auto" if kept else "keep")
+        self.model.change(
+            "Clear the ground" if kept else "Keep the ground", "separate", ground="auto" if kept else "keep"
+        )
 
     def show_result(self, result: Result) -> None:
         """Show inks, threshold, ground and specks."""

@@ -38,13 +38,17 @@ class SourceStep(Step):
             button.setCheckable(True)
             button.setAutoExclusive(True)
             button.setProperty("choice", True)
-            button.clicked.connect(lambda _=False, mode=mode: self.model.change("Kind of picture", "separate", mode=mode))
+            button.clicked.connect(
+                lambda _=False, mode=mode: self.model.change("Kind of picture", "separate", mode=mode)
+            )
             self.kinds[mode] = button
             kind.body.addWidget(button)
         self.why = faded()
         kind.body.addWidget(self.why)
         rights = self.add(Card("Before you cut"))
-        rights.body.addWidget(faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it."))
+        rights.body.addWidget(
+            faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
+        )
 
     def show_result(self, result: Result) -> None:
         """Show sizes and kind."""

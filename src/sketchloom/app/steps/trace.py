@@ -33,7 +33,9 @@ class TraceStep(Step):
         figures.row("Straight segments", self.straight)
         figures.row("Mean deviation", self.mean)
         figures.row("Largest deviation", self.largest)
-        figures.body.addWidget(faded("Deviation is the distance from the picture's edges to the curves. Hold N to see nodes."))
+        figures.body.addWidget(
+            faded("Deviation is the distance from the picture's edges to the curves. Hold N to see nodes.")
+        )
 
     def _set(self, mm: float, gesture: int | None = None) -> None:
         self.model.change("Smoothness", "trace", gesture, smoothness=min(max(float(f"{mm:.3g}"), 0.0), 100.0))

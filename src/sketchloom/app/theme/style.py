@@ -138,6 +138,7 @@ def _sheet(t: Tokens) -> str:
     QListWidget {{ background: {t.paper}; border: none; outline: none; }}
     QListWidget::item {{ padding: 7px 10px; border-radius: 6px; color: {t.ink}; }}
     QListWidget::item:selected {{ background: {t.wash}; color: {t.ink}; }}
+    QSlider {{ min-height: 24px; }}
     QSlider::groove:horizontal {{ height: 4px; border-radius: 2px; background: {t.line}; }}
     QSlider::sub-page:horizontal {{ height: 4px; border-radius: 2px; background: {t.indigo}; }}
     QSlider::handle:horizontal {{ width: 12px; height: 12px; margin: -6px 0; border-radius: 8px;

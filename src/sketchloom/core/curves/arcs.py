@@ -55,14 +55,9 @@ class ArcCurves:
     @property
     def segments(self) -> Floats:
         """Control points of every segment; (S, 4, 2)."""
-        count = np.diff(self.offset)
-        first, _ = ranges(3 * self.offset[:-1] + np.arange(len(count)), np.maximum(count, 1))
-        arc, place = self._place_of_segments()
-        return self.points[(3 * self.offset[arc] + arc + 3 * place)[:, None] + np.arange(4)]
-
-    def _place_of_segments(self) -> tuple[Ints, Ints]:
         arc = np.repeat(np.arange(len(self.offset) - 1), np.diff(self.offset))
-        return arc, np.arange(len(arc)) - self.offset[arc]
+        place = np.arange(len(arc)) - self.offset[arc]
+        return self.points[(3 * self.offset[arc] + arc + 3 * place)[:, None] + np.arange(4)]
 
     def in_mm(self, origin: Floats, px_per_mm: float, decimals: int) -> "ArcCurves":
         """Move to `origin` and bring to mm, rounded once to what files are written with."""
@@ -79,7 +74,14 @@ class ArcCurves:
         def cross(a: Floats, b: Floats) -> Floats:
             return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
 
-        value = (6 * cross(p0, p1) + 3 * cross(p0, p2) + cross(p0, p3) + 3 * cross(p1, p2) + 3 * cross(p1, p3) + 6 * cross(p2, p3)) / 20
+        value = (
+            6 * cross(p0, p1)
+            + 3 * cross(p0, p2)
+            + cross(p0, p3)
+            + 3 * cross(p1, p2)
+            + 3 * cross(p1, p3)
+            + 6 * cross(p2, p3)
+        ) / 20
         return np.add.reduceat(value, self.offset[:-1]) if len(value) else np.zeros(0)
 
     def lengths(self) -> Floats:
@@ -88,9 +90,7 @@ class ArcCurves:
         t = (times + 1) / 2
         segments = self.segments
         d0, d1, d2 = (3 * (segments[:, i + 1] - segments[:, i]) for i in range(3))
-        speed = (
-            ((1 - t) ** 2)[:, None, None] * d0 + (2 * t * (1 - t))[:, None, None] * d1 + (t**2)[:, None, None] * d2
-        )
+        speed = ((1 - t) ** 2)[:, None, None] * d0 + (2 * t * (1 - t))[:, None, None] * d1 + (t**2)[:, None, None] * d2
         length = (np.linalg.norm(speed, axis=2) * weights[:, None]).sum(0) / 2
         return np.add.reduceat(length, self.offset[:-1]) if len(length) else np.zeros(0)
 
@@ -144,18 +144,10 @@ def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
     return (x == 0) | (x == width) | (y == 0) | (y == height)
 
 
-def _frame_corners(points: Floats, near: Neighbours, shape: tuple[int, int]) -> tuple[Ints, Floats]:
-    """Points next to the frame's corners, which are always corners, and where those are."""
+def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
     height, width = shape
-    found, places = [], []
-    for x in (0.0, float(width)):
-        for y in (0.0, float(height)):
-            close = np.flatnonzero((np.abs(points - (x, y)).max(1) <= 0.5) & _on_frame(points, shape))
-            inner = close[near.loop[close] | ((near.place[close] > 0) & (near.place[close] < near.size[close] - 1))]
-            if len(inner) and not (points[close] == (x, y)).all(1).any():
-                found.append(int(inner[0]))
-                places.append((x, y))
-    return np.array(found, np.int64), np.array(places, float).reshape(-1, 2)
+    x, y = points[:, 0], points[:, 1]
+    return ((x == 0) | (x == width)) & ((y == 0) | (y == height))
 
 
 def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> Stretches:
@@ -164,15 +156,12 @@ def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> Str
     corner = find_corners(points, near)
     framed = _on_frame(points, planar.shape)
     corner &= ~framed
-    at_frame, frame_place = _frame_corners(points, near, planar.shape)
-    corner[at_frame] = True
     corners = np.flatnonzero(corner)
     place = corner_places(points, weight, corners, near, corner | end)
     points = points.copy()
     points[corners] = place
-    points[at_frame] = frame_place
     weight = np.where(framed, 1.0, weight)
-    sharp = corner | end
+    sharp = corner | end | _at_frame_corner(points, planar.shape)
     for step in (-1, 1):
         beside, there = near.at(step)
         close = there & sharp[beside] & ~sharp & ~framed
@@ -214,7 +203,9 @@ def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> F
     return out
 
 
-def _unroll(points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, planar: PlanarMap) -> Stretches:
+def _unroll(
+    points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, planar: PlanarMap
+) -> Stretches:
     """Begin each loop at a corner where it has one, and close it by its first point again."""
     loop = planar.loops
     size = np.diff(np.append(np.flatnonzero(near.place == 0), len(points)))

@@ -111,7 +111,7 @@ def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbour
     (C, 2) float
         The point itself where the sides are too short or too parallel.
     """
-    own = Neighbours(*(field[corners] for field in near))
+    own = Neighbours(near.first[corners], near.size[corners], near.loop[corners], near.place[corners])
     sides = []
     for sign in (-1, 1):
         index = np.empty((len(corners), _SIDE + 1), np.int64)
@@ -126,7 +126,9 @@ def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbour
     det = a.normal[:, 0] * b.normal[:, 1] - a.normal[:, 1] * b.normal[:, 0]
     ca, cb = (a.normal * a.point).sum(1), (b.normal * b.point).sum(1)
     with np.errstate(divide="ignore", invalid="ignore"):
-        meet = np.stack([(ca * b.normal[:, 1] - cb * a.normal[:, 1]) / det, (cb * a.normal[:, 0] - ca * b.normal[:, 0]) / det], 1)
+        meet = np.stack(
+            [(ca * b.normal[:, 1] - cb * a.normal[:, 1]) / det, (cb * a.normal[:, 0] - ca * b.normal[:, 0]) / det], 1
+        )
     away = np.linalg.norm(meet - points[corners], axis=1)
     good = (np.abs(det) > 0.2) & (a.sure > 0) & (b.sure > 0) & (away < _FARTHEST)
     return np.where(good[:, None], meet, points[corners])

@@ -10,7 +10,9 @@ __all__ = ["Fits", "Track", "fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
 _WINDOW = 5
-_NEWTON = 3
+_ROUNDS = 2
+_FEET = 3
+_DAMPING = 1e-4
 
 
 class Track(NamedTuple):
@@ -60,7 +62,7 @@ class Fits(NamedTuple):
 
 
 class _Batch(NamedTuple):
-    index: Ints  # into the track, stretch after stretch
+    at: Ints  # into the track, stretch after stretch
     offset: Ints
     which: Ints
     size: Ints
@@ -115,7 +117,9 @@ def _solve_tied(batch: _Batch, u: Floats, leave: Floats, arrive: Floats) -> Floa
     """Handles along given unit tangents where those are not NaN: one 4x4 system a stretch."""
     v = 1 - u
     b1, b2 = 3 * u * v * v, 3 * u * u * v
-    rest = batch.points - (v**3 + b1)[:, None] * batch.start[batch.which] - (u**3 + b2)[:, None] * batch.end[batch.which]
+    rest = (
+        batch.points - (v**3 + b1)[:, None] * batch.start[batch.which] - (u**3 + b2)[:, None] * batch.end[batch.which]
+    )
     w1, w2 = batch.weight * b1, batch.weight * b2
     a11, a12, a22 = _sums(batch, w1 * b1), _sums(batch, w1 * b2), _sums(batch, w2 * b2)
     r1, r2 = _sums(batch, w1[:, None] * rest), _sums(batch, w2[:, None] * rest)
@@ -128,20 +132,70 @@ def _solve_tied(batch: _Batch, u: Floats, leave: Floats, arrive: Floats) -> Floa
         matrix[:, axis, axis], matrix[:, 2 + axis, 2 + axis] = a11 + ridge, a22 + ridge
         matrix[:, axis, 2 + axis] = matrix[:, 2 + axis, axis] = a12
     right = np.concatenate([r1 + ridge[:, None] * third, r2 - ridge[:, None] * third], 1)
-    for place, tangent in ((0, leave), (2, arrive)):
+    _tie(matrix, scale, (leave, arrive))
+    handles = np.linalg.solve(matrix, right[..., None])[..., 0]
+    return np.stack([batch.start, batch.start + handles[:, :2], batch.end + handles[:, 2:], batch.end], 1)
+
+
+def _improve(batch: _Batch, control: Floats, u: Floats, tangents: tuple[Floats, Floats] | None) -> Floats:
+    """One Gauss-Newton step of the handles on the distances along the normals.
+
+    Only the normal part of each distance counts, as the foot points may slide;
+    a small damping holds the handles where the points say nothing.
+
+    References
+    ----------
+    .. [1] W. Wang, H. Pottmann and Y. Liu, "Fitting B-spline curves to point
+       clouds by curvature-based squared distance minimization", ACM
+       Transactions on Graphics 25(2), 2006 (tangent distance minimization).
+    """
+    position, speed, _ = _at(control, batch.which, u)
+    pace = np.maximum(np.sqrt((speed**2).sum(1)), 1e-9)
+    nx, ny = -speed[:, 1] / pace, speed[:, 0] / pace
+    rest = batch.points - position
+    away = nx * rest[:, 0] + ny * rest[:, 1]
+    v = 1 - u
+    b1, b2 = 3 * u * v * v, 3 * u * u * v
+    column = np.stack([b1 * nx, b1 * ny, b2 * nx, b2 * ny], 1)
+    weighted = column * batch.weight[:, None]
+    upper = np.triu_indices(4)
+    sums = _sums(batch, np.concatenate([weighted[:, upper[0]] * column[:, upper[1]], weighted * away[:, None]], 1))
+    matrix = np.empty((len(control), 4, 4))
+    matrix[:, upper[0], upper[1]] = matrix[:, upper[1], upper[0]] = sums[:, :10]
+    trace = np.trace(matrix, axis1=1, axis2=2) + 1e-9
+    matrix[:, np.arange(4), np.arange(4)] += (_DAMPING * trace)[:, None]
+    if tangents is not None:
+        _tie(matrix, trace, tangents)
+    step = np.linalg.solve(matrix, sums[:, 10:, None])[..., 0]
+    reach = np.linalg.norm(control[:, 3] - control[:, 0], axis=1) + 1.0
+    size = np.linalg.norm(step, axis=1)
+    step *= np.minimum(1.0, 0.5 * reach / np.maximum(size, 1e-12))[:, None]
+    out = control.copy()
+    out[:, 1] += step[:, :2]
+    out[:, 2] += step[:, 2:]
+    return out
+
+
+def _tie(matrix: Floats, scale: Floats, tangents: tuple[Floats, Floats]) -> None:
+    """Forbid handles to leave the given tangents, by a stiff penalty across them."""
+    for place, tangent in zip((0, 2), tangents, strict=True):
         tied = np.isfinite(tangent[:, 0])
         normal = np.stack([-tangent[tied, 1], tangent[tied, 0]], 1)
         penalty = 1e7 * scale[tied, None, None] * normal[:, :, None] * normal[:, None, :]
         matrix[tied, place : place + 2, place : place + 2] += penalty
-    handles = np.linalg.solve(matrix, right[..., None])[..., 0]
-    h1, h2 = handles[:, :2].copy(), handles[:, 2:].copy()
+
+
+def _onto_tangents(batch: _Batch, control: Floats, tangents: tuple[Floats, Floats]) -> Floats:
+    """Put tied handles exactly onto their tangents, at least a little forwards."""
     chord = np.linalg.norm(batch.end - batch.start, axis=1)
     least, most = 0.02 * chord, 1.5 * chord
-    for handle, tangent, sign in ((h1, leave, 1.0), (h2, arrive, -1.0)):
+    out = control.copy()
+    for node, handle, tangent, sign in ((0, 1, tangents[0], 1.0), (3, 2, tangents[1], -1.0)):
         tied = np.isfinite(tangent[:, 0])
-        reach = np.clip(sign * (handle[tied] * tangent[tied]).sum(1), least[tied], most[tied])
-        handle[tied] = sign * reach[:, None] * tangent[tied]
-    return np.stack([batch.start, batch.start + h1, batch.end + h2, batch.end], 1)
+        arm = out[tied, handle] - out[tied, node]
+        reach = np.clip(sign * (arm * tangent[tied]).sum(1), least[tied], most[tied])
+        out[tied, handle] = out[tied, node] + sign * reach[:, None] * tangent[tied]
+    return out
 
 
 def _residual(batch: _Batch, away: Floats) -> tuple[Floats, Floats, Floats, Ints]:
@@ -153,7 +207,7 @@ def _residual(batch: _Batch, away: Floats) -> tuple[Floats, Floats, Floats, Ints
     high = np.minimum(place + _WINDOW + 1, (batch.offset + batch.size)[batch.which])
     mean = np.abs((total[high] - total[low]) / np.maximum(mass[high] - mass[low], 1.0))
     error = np.maximum.reduceat(mean, batch.offset)
-    at_worst = np.where(mean >= error[batch.which], batch.index, np.iinfo(np.int64).max)
+    at_worst = np.where(mean >= error[batch.which], batch.at, np.iinfo(np.int64).max)
     worst = np.minimum.reduceat(at_worst, batch.offset)
     rms = np.sqrt(_sums(batch, batch.weight * away**2) / np.maximum(_sums(batch, batch.weight), 1.0))
     largest = np.maximum.reduceat(np.abs(away) * (batch.weight > 0.3), batch.offset)
@@ -185,7 +239,7 @@ def _newton(batch: _Batch, control: Floats, u: Floats) -> Floats:
 
 def _first_guess(track: Track, batch: _Batch, first: Ints, last: Ints) -> Floats:
     reach = np.maximum(track.along[last] - track.along[first], 1e-9)
-    return (track.along[batch.index] - track.along[first][batch.which]) / reach[batch.which]
+    return (track.along[batch.at] - track.along[first][batch.which]) / reach[batch.which]
 
 
 def fit_cubics(
@@ -216,11 +270,13 @@ def fit_cubics(
     """
     batch = _batch(track, first, last)
     u = _first_guess(track, batch, first, last)
-    control = np.empty((len(first), 4, 2))
-    for turn in range(_NEWTON + 1):
-        control = _solve_free(batch, u) if tangents is None else _solve_tied(batch, u, *tangents)
-        if turn < _NEWTON:
-            u = _newton(batch, control, u)
+    control = _solve_free(batch, u) if tangents is None else _solve_tied(batch, u, *tangents)
+    u = _newton(batch, control, u)
+    for _ in range(_ROUNDS):
+        control = _improve(batch, control, u, tangents)
+        u = _newton(batch, control, u)
+    if tangents is not None:
+        control = _onto_tangents(batch, control, tangents)
     u = _newton(batch, control, u)
     error, rms, largest, worst = _residual(batch, _away_from(batch, control, u))
     chord = batch.end - batch.start
@@ -233,7 +289,10 @@ def fit_cubics(
     line = _residual(batch, away)
     straight = (line[0] <= tolerance) & (line[1] <= rms_limit) & (length > 1e-6)
     control[straight] = _chords(batch.start[straight], batch.end[straight])
-    error, rms, largest, worst = (np.where(straight, l, c) for l, c in zip(line, (error, rms, largest, worst), strict=True))
+    error, rms, largest, worst = (
+        np.where(straight, chord_s, cubic_s)
+        for chord_s, cubic_s in zip(line, (error, rms, largest, worst), strict=True)
+    )
     handle = np.maximum(
         np.linalg.norm(control[:, 1] - control[:, 0], axis=1), np.linalg.norm(control[:, 3] - control[:, 2], axis=1)
     )
@@ -261,7 +320,7 @@ def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> tu
     """
     batch = _batch(track, first, last)
     u = _first_guess(track, batch, first, last)
-    for _ in range(_NEWTON + 1):
+    for _ in range(_FEET):
         u = _newton(batch, control, u)
     away = np.abs(_away_from(batch, control, u))
     trusted = batch.weight > 0.3

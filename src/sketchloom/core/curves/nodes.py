@@ -76,8 +76,8 @@ def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -
         first, last = np.stack([low, middle], 1).ravel(), np.stack([middle, high], 1).ravel()
         rounds += 1
         tick(min(0.5, 0.08 * rounds))
-    first = np.concatenate([f for f, _, _ in done])
-    last = np.concatenate([l for _, l, _ in done])
+    first = np.concatenate([low for low, _, _ in done])
+    last = np.concatenate([high for _, high, _ in done])
     fits = Fits(*(np.concatenate(parts) for parts in zip(*(f for _, _, f in done), strict=True)))
     order = np.argsort(first, kind="stable")
     first, last, fits = _join(stretches, first[order], last[order], _take(fits, order), tolerance, rms_limit)
@@ -87,7 +87,14 @@ def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -
 
 
 def _take(fits: Fits, rows: Ints | Bools) -> Fits:
-    return Fits(*(field[rows] for field in fits))
+    return Fits(
+        fits.control[rows],
+        fits.straight[rows],
+        fits.error[rows],
+        fits.rms[rows],
+        fits.largest[rows],
+        fits.worst[rows],
+    )
 
 
 def _noise(stretches: Stretches) -> float:
@@ -191,10 +198,10 @@ def _pass_smoothly(
     free = np.flatnonzero(~fits.straight & (np.isfinite(arrives[:, 0]) | np.isfinite(leaves[:, 0])))
     if not len(free):
         return control
-    again = fit_cubics(
-        stretches.track, first[free], last[free], tolerance, rms_limit, (leaves[free], arrives[free])
+    again = fit_cubics(stretches.track, first[free], last[free], tolerance, rms_limit, (leaves[free], arrives[free]))
+    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * np.minimum(fits.error[free], 9.0))) & (
+        again.largest < 4 + fits.largest[free]
     )
-    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * np.minimum(fits.error[free], 9.0))) & (again.largest < 4 + fits.largest[free])
     out = control.copy()
     out[free[fine]] = again.control[fine]
     return out

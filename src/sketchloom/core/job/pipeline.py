@@ -136,9 +136,7 @@ class Pipeline:
             key,
             lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
         )
-        return Result(
-            picture, tones, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings
-        )
+        return Result(picture, tones, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings)
 
     def _remembered(self, key: str, work: Callable[[], T]) -> tuple[T, bool]:
         with self._lock:

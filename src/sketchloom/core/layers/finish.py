@@ -67,7 +67,9 @@ def first_scale(labels: Bytes, settings: FinishSettings, unset: float = PX_PER_M
     """
     columns, rows = np.flatnonzero(labels.any(0)), np.flatnonzero(labels.any(1))
     if not len(columns):
-        raise NothingToCutError("Nothing is left to cut: the whole picture is ground; keep the ground or open another picture.")
+        raise NothingToCutError(
+            "Nothing is left to cut: the whole picture is ground; keep the ground or open another picture."
+        )
     asked = _asked(settings)
     if asked is None:
         return unset
@@ -78,9 +80,7 @@ def first_scale(labels: Bytes, settings: FinishSettings, unset: float = PX_PER_M
     return extent[asked[0]] / asked[1]
 
 
-def finish(
-    planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, unset: float = PX_PER_MM_UNSET
-) -> Finished:
+def finish(planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, unset: float = PX_PER_MM_UNSET) -> Finished:
     """Bring curves to mm at the finished size, exactly, rounded once.
 
     Raises

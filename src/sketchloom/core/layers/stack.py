@@ -127,7 +127,8 @@ def stacking(palette: tuple[Ink, ...], order: tuple[str, ...]) -> list[int]:
 def _face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
     count = len(planar.faces.label)
     area = curves.areas()
-    return np.bincount(planar.right, area, count) - np.bincount(planar.left, area, count)
+    gain: Floats = np.bincount(planar.right, area, count).astype(np.float64)
+    return gain - np.bincount(planar.left, area, count)
 
 
 def _layer(

@@ -14,7 +14,7 @@ from sketchloom.core.picture.picture import Picture
 __all__ = ["MOST_PIXELS", "load_picture"]
 
 MOST_PIXELS = 120_000_000
-_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF", "MPO")
+_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
 _KINDS = "Open a PNG, JPEG, WebP, TIFF, BMP or GIF picture."
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked first, with our own message
@@ -97,11 +97,11 @@ def _eight_bit(values: np.ndarray, mode: str) -> np.ndarray:
     low, high = float(values.min()), float(values.max())
     if mode.startswith("I;16"):
         top, low = 65535.0, 0.0
-    elif 0 <= low and high <= 1.0:
+    elif low >= 0 and high <= 1.0:
         top, low = 1.0, 0.0
-    elif 0 <= low and high <= 255:
+    elif low >= 0 and high <= 255:
         top, low = 255.0, 0.0
-    elif 0 <= low and high <= 65535:
+    elif low >= 0 and high <= 65535:
         top, low = 65535.0, 0.0
     else:
         top = high

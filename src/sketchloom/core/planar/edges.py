@@ -37,7 +37,7 @@ class EdgeSamples(NamedTuple):
 def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
     """Find where the edges cross the middle of each pixel row or column.
 
-    Only cracks whose normal is the edge's dominant axis are used. The edge
+    The frame's corners are samples too. Only cracks whose normal is the edge's dominant axis are used. The edge
     lies where the coverage says: the shares that the far side's colour has in
     two pixels on each side add up to the distance. It stops where a third
     tone comes in, and a part one pixel wide shares its shortfall between its
@@ -58,8 +58,20 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
     level = (heading == EAST) | (heading == WEST)
     points[level, 1] += shift[level]
     points[~level, 0] += shift[~level]
-    counts = np.bincount(arc_of[used], minlength=len(planar.tail))
+    arc = arc_of[used]
+    turns = _frame_corners(planar)
+    before = np.searchsorted(np.flatnonzero(used), turns)
+    points = np.insert(points, before, planar.corner[turns], axis=0)
+    weight = np.insert(weight, before, 1.0)
+    counts = np.bincount(np.insert(arc, before, arc_of[turns]), minlength=len(planar.tail))
     return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)))
+
+
+def _frame_corners(planar: PlanarMap) -> Ints:
+    """Cracks that begin at a corner of the frame; the corner itself is a sample then."""
+    height, width = planar.shape
+    x, y = planar.corner[:, 0], planar.corner[:, 1]
+    return np.flatnonzero(((x == 0) | (x == width)) & ((y == 0) | (y == height)))
 
 
 def _dominant(planar: PlanarMap) -> Bools:
@@ -80,7 +92,9 @@ def _dominant(planar: PlanarMap) -> Bools:
 
     chord = np.abs(corner_at(place + 1 + _REACH) - corner_at(place - _REACH))
     level = (planar.heading == EAST) | (planar.heading == WEST)
-    used = np.where(level, chord[:, 0] >= chord[:, 1], chord[:, 1] >= chord[:, 0])
+    # seven cracks of a diagonal hold three of the middle one's kind: one more is no lean
+    along, across = np.where(level, chord.T, chord.T[::-1])
+    used = along + 1 >= across
     none = np.add.reduceat(used.astype(np.int64), offset[:-1]) == 0 if count else np.zeros(0, bool)
     return used | none[arc_of]
 
@@ -147,7 +161,7 @@ def _shift(corner: Ints, heading: Ints, regions: LabelMap) -> tuple[Floats, Floa
 
 
 def _half(lack: Floats, beyond: Floats, before: Floats) -> Floats:
-    """This edge's part of the shortfall of a one-pixel part.
+    """Take one edge's part of the shortfall of a one-pixel part.
 
     Where the part's colour spills over one side only, that side is full and
     the other edge has the whole shortfall.

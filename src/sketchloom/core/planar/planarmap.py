@@ -7,8 +7,8 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.arrays import Bytes, Ints, cycles_of, rank_chains
-from sketchloom.core.regions import Faces, Runs, find_faces
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions import Faces, Runs, find_faces
 
 __all__ = ["EAST", "NORTH", "OUTSIDE", "SOUTH", "WEST", "PlanarMap", "planar_map"]
 
@@ -128,7 +128,7 @@ def _cracks(labels: Bytes) -> tuple[Ints, Ints, Bytes]:
     ends |= upright.view(np.uint8) << SOUTH
     ends[:, 1:] |= level.view(np.uint8)[:, :-1] << WEST
     ends[1:] |= upright.view(np.uint8)[:-1] << NORTH
-    return np.flatnonzero(level), np.flatnonzero(upright), ends.ravel()
+    return np.flatnonzero(level), np.flatnonzero(upright), ends.ravel().astype(np.uint8, copy=False)
 
 
 _BIT_HEADING = np.zeros(9, np.int8)

@@ -6,7 +6,7 @@ import numpy as np
 from sketchloom.core.arrays import Bytes
 from sketchloom.core.picture import Picture
 
-__all__ = ["pack", "over_colour", "unlike_colour"]
+__all__ = ["over_colour", "pack", "unlike_colour"]
 
 _KEYS = np.array(
     [[255, 0, 255], [0, 255, 0], [0, 255, 255], [255, 255, 0], [0, 0, 255], [255, 0, 0], [255, 255, 255], [0, 0, 0]]
@@ -40,4 +40,4 @@ def over_colour(picture: Picture, colour: tuple[int, int, int]) -> Bytes:
     laid *= alpha
     laid += (1 - alpha) * np.array([*colour, 0], np.float32)
     laid[..., 3] = 255
-    return cv2.convertScaleAbs(laid)
+    return cv2.convertScaleAbs(laid).astype(np.uint8, copy=False)

@@ -100,8 +100,8 @@ def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> tuple[Bytes, Bytes,
                 partner = np.where(near[rows, i] > 0, near[rows, i], ink).astype(np.uint8)
                 _improve(rows, partner, np.full(len(rows), ink, np.uint8), colour, mix, first, second, part, off, 1.0)
         doubtful = (off[hard] > 0.25 * before) & np.isfinite(before)
-        for now, then in zip((first, second, part), kept, strict=True):
-            now[hard[doubtful]] = then[doubtful]
+        back = hard[doubtful]
+        first[back], second[back], part[back] = (was[doubtful] for was in kept)
     swap = part > 0.5
     first[swap], second[swap] = second[swap], first[swap]
     part[swap] = 1 - part[swap]
@@ -109,7 +109,16 @@ def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> tuple[Bytes, Bytes,
 
 
 def _improve(
-    rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, first: Bytes, second: Bytes, part: Floats, off: Floats, ratio: float
+    rows: Ints,
+    a: Bytes,
+    b: Bytes,
+    colour: Floats,
+    mix: Floats,
+    first: Bytes,
+    second: Bytes,
+    part: Floats,
+    off: Floats,
+    ratio: float,
 ) -> None:
     """Take the blend of `a` and `b` for the rows where it leaves less than `ratio` of what is unexplained."""
     start, along = mix[a], mix[b] - mix[a]

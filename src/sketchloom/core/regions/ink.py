@@ -87,7 +87,10 @@ def paper_surface(grey: Bytes) -> Floats:
     surface = value
     for turn in range(_ROUNDS):
         weighted = terms * weight[:, None]
-        surface = terms @ np.linalg.lstsq(weighted.T @ terms + 1e-6 * np.eye(terms.shape[1]), weighted.T @ value, rcond=None)[0]
+        surface = (
+            terms
+            @ np.linalg.lstsq(weighted.T @ terms + 1e-6 * np.eye(terms.shape[1]), weighted.T @ value, rcond=None)[0]
+        )
         if turn == 3:
             value = small.ravel()
         off = value - surface
@@ -97,7 +100,9 @@ def paper_surface(grey: Bytes) -> Floats:
         weight = np.clip(1 - (off / reach) ** 2, 0, 1) ** 2
         if weight.sum() < 2 * terms.shape[1]:
             return np.full(grey.shape, max(1.0, float(np.percentile(small, 90))), np.float32)
-    full = cv2.resize(surface.reshape(size[1], size[0]).astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC)
+    full = cv2.resize(
+        surface.reshape(size[1], size[0]).astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC
+    )
     return np.maximum(full, max(1.0, 0.05 * float(full.max())))
 
 
@@ -111,10 +116,10 @@ def separate_ink(evidence: Bytes, threshold: float | None, tick: Tick = no_tick)
     threshold : float, optional
         Share of the paper's light below which a pixel is ink; None finds it.
     """
-    grey = cv2.cvtColor(evidence, cv2.COLOR_RGBA2GRAY)
+    grey: Bytes = cv2.cvtColor(evidence, cv2.COLOR_RGBA2GRAY).astype(np.uint8, copy=False)
     noise = _noise(grey)
     if noise > 1.0:
-        grey = cv2.GaussianBlur(grey, (0, 0), min(1.2, 0.5 + 0.15 * noise))
+        grey = cv2.GaussianBlur(grey, (0, 0), min(1.2, 0.5 + 0.15 * noise)).astype(np.uint8, copy=False)
     tick(0.2)
     paper = paper_surface(grey)
     tick(0.6)
@@ -156,4 +161,3 @@ def _noise(grey: Bytes) -> float:
     rows = grey[::step].astype(np.int16)
     second = np.abs(rows[:, 2:] - 2 * rows[:, 1:-1] + rows[:, :-2])
     return float(np.percentile(second, 50)) / (0.6745 * 6**0.5)
-

@@ -75,7 +75,7 @@ def _block_histogram(packed: np.ndarray, block: Bools) -> tuple[Ints, Floats]:
     turn = np.diff(block.ravel().view(np.int8), prepend=np.int8(0))
     starts, ends = np.flatnonzero(turn == 1), np.flatnonzero(turn == -1)
     codes, which = np.unique(packed.ravel()[starts], return_inverse=True)
-    counts = np.bincount(which, ends - starts, len(codes))
+    counts: Floats = np.bincount(which, ends - starts, len(codes)).astype(np.float64)
     order = np.argsort(-counts, kind="stable")
     return codes[order].astype(np.int64), counts[order]
 
@@ -117,16 +117,17 @@ def clean_cores(evidence: Bytes, keep_tiny: bool = False) -> Cores:
     core[:, 1:] |= core[:, :-1].copy()
     codes, counts = _block_histogram(packed, block)
     if not len(codes):  # too small for blocks: every pixel counts
-        codes, counts = np.unique(packed, return_counts=True)
-        order = np.argsort(-counts, kind="stable")
-        codes, counts, core = codes[order].astype(np.int64), counts[order].astype(float), np.ones_like(core)
+        codes, pixels = np.unique(packed, return_counts=True)
+        order = np.argsort(-pixels, kind="stable")
+        codes, core = codes[order].astype(np.int64), np.ones_like(core)
+        counts = pixels[order].astype(np.float64)
         keep_tiny = True
     codes, counts = codes[:4096], counts[:4096]
     least = 1 if keep_tiny else max(3.0, 1e-5 * packed.size)
     reach = _SAME_LAB
     while True:
         owner = _join_near(codes, counts, reach)
-        areas = np.bincount(owner, counts, len(codes))
+        areas: Floats = np.bincount(owner, counts, len(codes)).astype(np.float64)
         kept = np.flatnonzero((owner == np.arange(len(codes))) & (areas >= min(least, areas.max())))
         if len(kept) <= MOST_FOUND:
             break
@@ -210,7 +211,7 @@ def noisy_cores(evidence: Bytes) -> Cores:
     Density peaks of the flattest pixels in L*a*b*, then peaks are joined
     that are near each other or have hardly a pixel of their own all around.
     """
-    calm = cv2.medianBlur(np.ascontiguousarray(evidence[..., :3]), 3)
+    calm = cv2.medianBlur(np.ascontiguousarray(evidence[..., :3]), 3).astype(np.uint8, copy=False)
     spread = (cv2.dilate(calm, np.ones((3, 3))) - cv2.erode(calm, np.ones((3, 3)))).max(2)
     noise = float(max(1.0, np.percentile(spread[spread <= np.percentile(spread, 60)], 75)))
     flat = spread <= max(6.0, 2 * noise)
@@ -243,7 +244,7 @@ def noisy_cores(evidence: Bytes) -> Cores:
     number = np.zeros(len(peaks) + 1, np.uint8)
     number[order + 1] = np.arange(1, len(order) + 1)
     labels = number[labels]
-    deep = labels * (cv2.erode((labels > 0).astype(np.uint8), np.ones((3, 3))))
+    deep: Bytes = (labels * cv2.erode((labels > 0).astype(np.uint8), np.ones((3, 3)))).astype(np.uint8)
     colours = np.array([_middle(calm, deep if (deep == k + 1).any() else labels, k + 1) for k in range(len(order))])
     cores = Cores(colours.reshape(-1, 3), areas[order].astype(float), labels, noise)
     return _drop_blends(cores)

@@ -21,7 +21,7 @@ class Ink(msgspec.Struct, frozen=True):
     @property
     def hex(self) -> str:
         """The colour as ``#rrggbb``."""
-        return "#%02x%02x%02x" % self.srgb
+        return "#{:02x}{:02x}{:02x}".format(*self.srgb)
 
 
 @dataclass(frozen=True, eq=False)

@@ -61,7 +61,9 @@ class InkPlan(NamedTuple):
     shares: tuple[float, ...]  # of the picture: ground, then every ink
 
 
-def find_tones(picture: Picture, settings: SeparateSettings, tick: Tick = no_tick, decided: Tones | None = None) -> Tones:
+def find_tones(
+    picture: Picture, settings: SeparateSettings, tick: Tick = no_tick, decided: Tones | None = None
+) -> Tones:
     """Find the even colours of a picture and give every pixel to one.
 
     Parameters

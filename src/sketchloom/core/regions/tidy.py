@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 from scipy.sparse import coo_array
 
-from sketchloom.core.arrays import Bytes, Ints
+from sketchloom.core.arrays import Bools, Bytes, Ints
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.labelmap import LabelMap
 
@@ -58,9 +58,9 @@ def tidy(regions: LabelMap, least_area: float) -> tuple[LabelMap, tuple[Faces, R
     return _without_unused(replace(regions, labels=labels)), (faces, runs), gone
 
 
-def _longest_neighbour(labels: Bytes, faces: Faces, runs: Runs, small: Ints) -> Ints:
+def _longest_neighbour(labels: Bytes, faces: Faces, runs: Runs, small: Bools) -> Ints:
     """For each small face the neighbour with the longest shared boundary, else 0."""
-    height, width = labels.shape
+    width = labels.shape[1]
     below = np.flatnonzero((labels[1:] != labels[:-1]).ravel())
     beside = np.flatnonzero(runs.start % width)
     a = np.concatenate([runs.face_at(below), runs.face[beside - 1]])

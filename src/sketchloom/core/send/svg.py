@@ -102,4 +102,6 @@ def check_svg(text: str, stack: LayerStack, layers: tuple[Layer, ...] | None = N
         parse_path(element.get("d", ""), pen)
         right = right and bool(pen.bounds) and bool(np.allclose(pen.bounds, layer.path.bounds, atol=0.002))
     if not right:
-        raise WriteError("The SVG did not read back as it was meant, so it was not written; please report this picture.")
+        raise WriteError(
+            "The SVG did not read back as it was meant, so it was not written; please report this picture."
+        )

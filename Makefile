@@ -1,0 +1,50 @@
+# Every target sets up first: `make setup` makes .venv with the program in it.
+PYTHON ?= python3.11
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.ready
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+
+.PHONY: setup demo test lint bench shots demo-pictures clean
+
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml constraints.txt
+	@command -v $(PYTHON) >/dev/null || command -v python3 >/dev/null || { echo "Python 3.11 is needed: apt-get install python3 python3-venv"; exit 1; }
+	@test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
+	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed; set PYTHON=/path/to/python3.11"; exit 1; }
+	$(BIN)/python -m pip install --quiet --constraint constraints.txt --editable '.[dev]'
+	@touch $(STAMP)
+
+demo: setup
+	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then \
+	  $(BIN)/sketch-loom --demo; \
+	else \
+	  mkdir -p demo-output && \
+	  $(BIN)/sketch-loom trace src/sketchloom/demo/fair-badge.png -o demo-output/fair-badge.svg --width 180mm --each --report demo-output/fair-badge.json && \
+	  echo "There is no display, so the demo job ran without a window; its files are in demo-output/:" && ls demo-output; \
+	fi
+
+test: setup
+	@$(BIN)/python -c 'import PySide6.QtWidgets' || { echo "Qt's system libraries are missing: run 'sudo .ci/system' (Debian)"; exit 1; }
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto --dist loadfile tests
+	@if command -v Xvfb >/dev/null; then \
+	  env -u QT_QPA_PLATFORM QT_QPA_PLATFORM=xcb xvfb-run -a -s '-screen 0 1280x1024x24' $(BIN)/python -m pytest -q tests/app/test_main_job.py; \
+	else echo "Xvfb is not here, so the window was driven offscreen only; 'sudo .ci/system' installs it."; fi
+
+lint: setup
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+
+bench: setup
+	$(BIN)/python benchmarks/large_picture.py
+
+shots: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py
+
+demo-pictures: setup
+	$(BIN)/python demo/draw.py
+
+clean:
+	rm -rf $(VENV) demo-output

@@ -1,0 +1,123 @@
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+from PIL import Image
+from svgelements import SVG
+from svgelements import Path as SvgPath
+
+from sketchloom.cli.main import main
+from sketchloom.core.job import Job, Recipe, encode_recipe, write_job
+from tests.conftest import FOUR_INKS, draw
+
+
+@pytest.fixture
+def png(tmp_path):
+    path = tmp_path / "art.png"
+    Image.fromarray(draw(FOUR_INKS).rgba).save(path)
+    return path
+
+
+def trace(*words) -> int:
+    return main(["trace", *map(str, words)])
+
+
+def paths_in(file):
+    return [e for e in SVG.parse(str(file)).elements() if isinstance(e, SvgPath)]
+
+
+def test_a_picture_becomes_a_layered_svg_and_a_report(png, tmp_path):
+    out, report = tmp_path / "out.svg", tmp_path / "report.json"
+    assert trace(png, "-o", out, "--width", "6in", "--report", report, "--each") == 0
+    assert len(paths_in(out)) == 4
+    assert json.loads(report.read_text())["size_mm"][0] == pytest.approx(152.4)
+    single = sorted(tmp_path.glob("out-layer-*.svg"))
+    assert len(single) == 4
+    assert all(len(paths_in(file)) == 1 for file in single)
+
+
+def test_options_reach_the_recipe(png, tmp_path):
+    out = tmp_path / "out.svg"
+    assert trace(png, "-o", out, "--inks", 2, "--ground", "keep", "--page", "picture", "--width", "100mm") == 0
+    assert len(paths_in(out)) == 2
+    assert trace(png, "-o", out, "--build", "single") == 0
+    assert len(paths_in(out)) == 1
+    assert trace(png, "-o", out, "--mode", "ink", "--threshold", "0.5") == 0
+    assert len(paths_in(out)) == 1
+
+
+def test_a_recipe_is_taken_from_a_job_or_json_and_options_go_before_it(png, tmp_path):
+    recipe = Recipe().with_("separate", inks=3).with_("finish", width=50.0)
+    (tmp_path / "r.json").write_bytes(encode_recipe(recipe))
+    write_job(tmp_path / "j.loom", Job("J", "art.png", png.read_bytes(), recipe), "", b"")
+    out = tmp_path / "out.svg"
+    for name in ("r.json", "j.loom"):
+        assert trace(png, "-o", out, "--recipe", tmp_path / name) == 0
+        assert len(paths_in(out)) == 3
+        assert 'width="50mm"' in out.read_text()
+    assert trace(png, "-o", out, "--recipe", tmp_path / "r.json", "--inks", "auto") == 0
+    assert len(paths_in(out)) == 4
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["--mode", "oil"],
+        ["--inks", "many"],
+        ["--inks", "0"],
+        ["--width", "12"],
+        ["--width", "-3mm"],
+        ["--smoothness", "abc"],
+        ["--least-area", "1kg"],
+        ["--recipe", "missing.loom"],
+        ["--nonsense"],
+    ],
+)
+def test_a_bad_argument_is_one_sentence_and_exit_2(png, tmp_path, capsys, words):
+    out = tmp_path / "out.svg"
+    assert trace(png, "-o", out, *words) == 2
+    error = capsys.readouterr().err.strip()
+    assert error
+    assert "\n" not in error
+    assert "Traceback" not in error
+    assert not out.exists()
+
+
+@pytest.mark.parametrize("name", ["text.png", "empty.png", "half.png", "missing.png", "folder"])
+def test_a_bad_picture_is_one_sentence_and_exit_2(png, tmp_path, capsys, name):
+    (tmp_path / "text.png").write_text("shopping list")
+    (tmp_path / "empty.png").write_bytes(b"")
+    (tmp_path / "half.png").write_bytes(png.read_bytes()[: png.stat().st_size // 2])
+    (tmp_path / "folder").mkdir()
+    assert trace(tmp_path / name, "-o", tmp_path / "out.svg") == 2
+    error = capsys.readouterr().err.strip()
+    assert name in error
+    assert "\n" not in error
+    assert not (tmp_path / "out.svg").exists()
+
+
+def test_an_output_that_cannot_be_written_leaves_nothing(png, tmp_path, capsys):
+    before = sorted(tmp_path.iterdir())
+    assert trace(png, "-o", tmp_path / "no" / "out.svg") == 2
+    assert trace(png, "-o", tmp_path / "out.svg", "--report", tmp_path / "no" / "r.json") == 2
+    assert trace(png, "-o", png) == 2
+    assert sorted(tmp_path.iterdir()) == before
+    assert capsys.readouterr().err.count("\n") == 3
+
+
+def test_nothing_to_cut_is_exit_3(tmp_path, capsys):
+    white = tmp_path / "white.png"
+    Image.fromarray(np.full((30, 30, 3), 255, np.uint8)).save(white)
+    assert trace(white, "-o", tmp_path / "out.svg") == 3
+    assert "Nothing is left to cut" in capsys.readouterr().err
+    assert not (tmp_path / "out.svg").exists()
+
+
+def test_two_runs_give_the_same_bytes(png, tmp_path):
+    for name in ("a.svg", "b.svg"):
+        subprocess.run(
+            [sys.executable, "-m", "sketchloom", "trace", png, "-o", tmp_path / name, "--width", "77mm"], check=True
+        )
+    assert (tmp_path / "a.svg").read_bytes() == (tmp_path / "b.svg").read_bytes()

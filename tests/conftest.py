@@ -1,0 +1,44 @@
+"""Set up every test: a configuration folder of its own, and pictures to draw."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+from resvg_py import svg_to_bytes
+
+from sketchloom.core.picture import Picture
+
+
+@pytest.fixture(autouse=True)
+def own_settings(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+
+
+def render(svg: str, size: int, scale: int = 4) -> np.ndarray:
+    """Render with a renderer that is not ours, each pixel the mean of scale x scale; (size, size, 3) uint8."""
+    data = svg_to_bytes(svg_string=svg, width=size * scale, height=size * scale, dpi=96, background="white")
+    fine = np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"), np.float64)
+    return np.rint(fine.reshape(size, scale, size, scale, 3).mean((1, 3))).astype(np.uint8)
+
+
+def draw(body: str, size: int = 200, view: int | None = None) -> Picture:
+    """Draw SVG shapes on white as a picture."""
+    view = view or size
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {view} {view}">'
+    return picture_of(render(f'{head}<rect width="{view}" height="{view}" fill="#fff"/>{body}</svg>', size))
+
+
+def picture_of(rgb: np.ndarray) -> Picture:
+    """Make a picture of (H, W, 3) or (H, W, 4) uint8."""
+    if rgb.shape[2] == 3:
+        rgb = np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
+    return Picture(np.ascontiguousarray(rgb))
+
+
+FOUR_INKS = (
+    '<rect x="20" y="20" width="160" height="160" fill="#3a2a33"/>'
+    '<circle cx="100" cy="100" r="60" fill="#f2e6cf"/>'
+    '<path d="M100 60 L135 130 L65 130 Z" fill="#8e2a5b"/>'
+    '<ellipse cx="100" cy="150" rx="20" ry="8" fill="#4f8a4b"/>'
+)

@@ -1,0 +1,119 @@
+"""Known shapes come back: drawn by a renderer that is not ours, anti-aliased, at 400 px."""
+
+import numpy as np
+import pytest
+from svgelements import Path as SvgPath
+
+from sketchloom.core.curves.cubics import Track, fit_cubics
+from sketchloom.core.job import Pipeline, Recipe
+from sketchloom.core.send import svg_text
+from tests.conftest import draw
+
+PX = 96 / 25.4
+
+
+def traced(body: str, size: int = 400):
+    recipe = Recipe().with_("finish", page="picture").with_("tidy", least_area=0.0)
+    result = Pipeline(0).run(draw(body, size), recipe)
+    assert len(result.stack.layers) == 1
+    return result.stack.layers[0].path, result
+
+
+def points_on(path, steps: int = 40) -> np.ndarray:
+    """Points of all curves, px."""
+    t = np.linspace(0, 1, steps)[:, None, None]
+    out = []
+    for contour in path.contours:
+        p = contour[3 * np.arange((len(contour) - 1) // 3)[:, None] + np.arange(4)] * PX
+        curve = (1 - t) ** 3 * p[:, 0] + 3 * t * (1 - t) ** 2 * p[:, 1] + 3 * t * t * (1 - t) * p[:, 2] + t**3 * p[:, 3]
+        out.append(curve.reshape(-1, 2))
+    return np.concatenate(out)
+
+
+@pytest.mark.parametrize("radius", [12.3, 40.0, 150.7])
+def test_a_circle_keeps_its_radius_with_few_segments(radius):
+    path, _ = traced(f'<circle cx="200.3" cy="199.6" r="{radius}" fill="#205080"/>')
+    away = np.hypot(*(points_on(path) - (200.3, 199.6)).T) - radius
+    assert path.nodes <= 8
+    assert np.abs(away).max() < 0.10
+
+
+def test_the_four_cubic_circle_has_its_known_error():
+    # handbook value: k = 4/3 (sqrt 2 - 1) leaves at most 2.7e-4 of the radius
+    angle = np.linspace(0, np.pi / 2, 200)
+    points = np.stack([np.cos(angle), np.sin(angle)], 1) * 100
+    along = np.append(0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1)))
+    track = Track(points, np.ones(200), points, along)
+    fit = fit_cubics(track, np.array([0]), np.array([199]), 0.01, 0.01)
+    t = np.linspace(0, 1, 500)[:, None]
+    p = fit.control[0]
+    curve = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t * t * (1 - t) * p[2] + t**3 * p[3]
+    assert np.abs(np.hypot(*curve.T) - 100).max() < 2.8e-2
+
+
+@pytest.mark.parametrize("turn", [0, 7, 30, 45])
+def test_a_square_is_four_lines(turn):
+    path, _ = traced(
+        f'<rect x="100.4" y="99.7" width="200" height="200" fill="#205080" transform="rotate({turn} 200.4 199.7)"/>'
+    )
+    assert path.nodes == 4
+    assert all(flags.all() for flags in path.straight)
+    angle = np.deg2rad(turn + 45 + 90 * np.arange(4))
+    corners = np.stack([np.cos(angle), np.sin(angle)], 1) * 100 * np.sqrt(2) + (200.4, 199.7)
+    nodes = path.contours[0][:-1:3] * PX
+    gap = np.linalg.norm(corners[:, None] - nodes[None], axis=2).min(1)
+    assert gap.max() < 0.15
+
+
+def test_a_star_is_ten_lines():
+    angle = np.deg2rad(-90 + 36 * np.arange(10))
+    radius = np.where(np.arange(10) % 2, 60, 150)
+    star = " ".join(f"{200 + r * np.cos(a):.3f},{200 + r * np.sin(a):.3f}" for a, r in zip(angle, radius, strict=True))
+    path, _ = traced(f'<polygon points="{star}" fill="#205080"/>')
+    assert path.nodes == 10
+    assert all(flags.all() for flags in path.straight)
+
+
+def test_a_one_in_seven_slope_is_one_line():
+    path, _ = traced('<path d="M50 100 L330 140 L330 300 L50 300 Z" fill="#205080"/>')
+    assert path.nodes == 4
+
+
+def test_an_ellipse_keeps_to_its_equation():
+    path, _ = traced('<ellipse cx="200" cy="200" rx="150" ry="70" fill="#205080"/>')
+    x, y = ((points_on(path) - 200) / (150, 70)).T
+    assert np.abs(np.hypot(x, y) - 1).max() * 70 < 0.15
+
+
+def test_two_inks_share_one_straight_edge():
+    path, result = traced('<rect x="50" y="50" width="300" height="300" fill="#205080"/>')
+    assert path.nodes == 4
+    body = '<rect x="50" y="50" width="150.4" height="300" fill="#205080"/>'
+    body += '<rect x="200.4" y="50" width="149.6" height="300" fill="#c04030"/>'
+    result = Pipeline(0).run(draw(body, 400), Recipe().with_("finish", page="picture"))
+    for layer in result.stack.layers:
+        assert layer.path.nodes == 4
+        edge = layer.path.contours[0][:-1:3][:, 0] * PX
+        assert np.abs(edge - 200.4).min() < 0.05
+
+
+def test_smoother_means_fewer_nodes_and_more_deviation():
+    wave = "M20 200" + "".join(f"Q{x + 10} {200 - 30 * (-1) ** (x // 20)} {x + 20} 200" for x in range(20, 360, 20))
+    body = f'<path d="{wave}L360 350L20 350Z" fill="#205080"/>'
+    picture = draw(body, 400)
+    nodes, means = [], []
+    for smoothness in (0.005, 0.1, 0.5):
+        result = Pipeline(0).run(picture, Recipe().with_("trace", smoothness=smoothness))
+        nodes.append(result.stack.layers[0].path.nodes)
+        means.append(result.finished.curves.mean.max())
+    assert nodes[0] > nodes[2]
+    assert means[0] < means[2]
+
+
+def test_the_reader_of_svgelements_finds_the_same_length():
+    _, result = traced('<circle cx="200" cy="200" r="100" fill="#205080"/>')
+    text = svg_text(result.stack)
+    data = text.split(' d="')[1].split('"')[0]
+    assert SvgPath(data).length(error=1e-6) == pytest.approx(result.stack.layers[0].cut_length, rel=1e-4)
+    # circumference of a circle, 2 pi r
+    assert result.stack.layers[0].cut_length == pytest.approx(2 * np.pi * 100 / PX, rel=1e-3)

@@ -1,0 +1,121 @@
+"""The planar map is valid on any label map, and flush layers are watertight."""
+
+import numpy as np
+from fontTools.pens.areaPen import AreaPen
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+from scipy import ndimage
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from sketchloom.core.curves import trace_arcs
+from sketchloom.core.layers import FinishSettings, LayerSettings, build_layers, finish
+from sketchloom.core.layers.stack import outline_path
+from sketchloom.core.planar import planar_map, sample_edges
+from sketchloom.core.regions import Ink, LabelMap
+
+SMALL = arrays(np.uint8, st.tuples(st.integers(1, 12), st.integers(1, 12)), elements=st.integers(0, 3))
+
+
+def regions_of(labels: np.ndarray, noise: int = 0) -> LabelMap:
+    """A label map with evidence of its own, spoilt by seeded noise."""
+    mix = np.array([[255, 255, 255], [200, 30, 40], [30, 120, 60], [20, 40, 160]], float)
+    rng = np.random.default_rng(labels.size)
+    evidence = mix[labels] + rng.integers(-noise, noise + 1, (*labels.shape, 3))
+    evidence = np.dstack([np.clip(evidence, 0, 255), np.full(labels.shape, 255)]).astype(np.uint8)
+    inks = tuple(Ink(f"Ink {i}", tuple(int(v) for v in mix[i])) for i in (1, 2, 3))
+    return LabelMap(labels, inks, evidence, labels, mix)
+
+
+@given(SMALL)
+def test_eulers_formula_holds(labels):
+    # V - E + F = 1 + C for a plane graph with C components (Euler; any textbook of graph theory)
+    planar = planar_map(labels)
+    vertices, arcs = len(planar.vertices), len(planar.tail)
+    graph = coo_array((np.ones(arcs), (planar.tail, planar.head)), (vertices, vertices))
+    components = connected_components(graph, directed=False)[0]
+    assert vertices - arcs + len(planar.faces.label) == 1 + components
+
+
+@given(SMALL)
+def test_faces_are_the_four_connected_regions(labels):
+    planar = planar_map(labels)
+    count = 0
+    for label in np.unique(labels):
+        parts, found = ndimage.label(labels == label)
+        count += found
+        sizes = sorted(np.bincount(parts.ravel())[1:].tolist())
+        ours = planar.faces.area[1:][planar.faces.label[1:] == label]
+        assert sizes == sorted(ours.tolist())
+    assert count == len(planar.faces.label) - 1
+    for face in range(1, count + 1):
+        x, y = planar.faces.inside[face]
+        assert labels[int(y), int(x)] == planar.faces.label[face]
+
+
+@given(SMALL)
+def test_junctions_have_three_or_four_arcs_and_loops_one_vertex(labels):
+    planar = planar_map(labels)
+    ends = np.bincount(np.concatenate([planar.tail, planar.head]), minlength=len(planar.vertices))
+    assert (ends == planar.degree).all()
+    assert ((planar.degree >= 2) & (planar.degree <= 4)).all()
+    assert (planar.tail == planar.head)[planar.loops].all()
+
+
+@settings(deadline=None)
+@given(SMALL, st.integers(0, 60))
+def test_flush_layers_are_watertight(labels, noise):
+    regions = regions_of(labels, noise)
+    planar = planar_map(labels)
+    curves = trace_arcs(planar, sample_edges(planar, regions), 0.3)
+    faces = len(planar.faces.label)
+    total = 0.0
+    used: dict[int, list[np.ndarray]] = {}
+    for label in range(4):
+        half_edges, offset = planar.outline(np.append(False, planar.faces.label[1:] == label))
+        pen = AreaPen()
+        outline_path(curves, half_edges, offset).draw(pen)
+        total += abs(pen.value)
+        for half in half_edges.tolist():
+            begin = 3 * curves.offset[half // 2] + half // 2
+            points = curves.points[begin : begin + 3 * int(np.diff(curves.offset)[half // 2]) + 1]
+            used.setdefault(half // 2, []).append(points if half % 2 == 0 else points[::-1])
+    # fontTools' AreaPen, before rounding, against the picture's area
+    assert abs(total - labels.size) <= 1e-6 * labels.size
+    for arc, drawn in used.items():
+        if len(drawn) == 2:
+            assert np.array_equal(drawn[0], drawn[1][::-1])
+        else:
+            assert len(drawn) == 1
+            assert 0 in (planar.left[arc], planar.right[arc])
+    assert faces == len(planar.faces.area)
+
+
+@settings(deadline=None)
+@given(SMALL)
+def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
+    labels = labels.copy()
+    labels[0, 0] = 1
+    regions = regions_of(labels, 20)
+    planar = planar_map(labels)
+    curves = trace_arcs(planar, sample_edges(planar, regions), 0.3)
+    done = finish(planar, curves, FinishSettings(page="picture", width=100.0))
+    stack = build_layers(planar, done.curves, regions.palette, done.size, LayerSettings())
+    sides: dict[bytes, int] = {}
+    for layer in stack.layers:
+        for contour in layer.path.contours:
+            for i in range(0, len(contour) - 1, 3):
+                segment = contour[i : i + 4]
+                assert np.array_equal(segment, np.round(segment, 3))
+                one, other = segment.tobytes(), np.ascontiguousarray(segment[::-1]).tobytes()
+                sides[min(one, other)] = sides.get(min(one, other), 0) + 1
+    segment_of_arc = np.repeat(np.arange(len(planar.left)), np.diff(done.curves.offset))
+    inks_beside = (planar.faces.label[planar.left] > 0).astype(int) + (planar.faces.label[planar.right] > 0)
+    written = sum(len(c) // 3 for layer in stack.layers for c in layer.path.contours)
+    assert written == int(inks_beside[segment_of_arc].sum()) - _same_ink_twice(planar, segment_of_arc)
+
+
+def _same_ink_twice(planar, segment_of_arc) -> int:
+    same = (planar.faces.label[planar.left] == planar.faces.label[planar.right]) & (planar.faces.label[planar.left] > 0)
+    return int(2 * same[segment_of_arc].sum())

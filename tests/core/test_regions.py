@@ -1,0 +1,161 @@
+import numpy as np
+import pytest
+from skimage.color import rgb2lab
+from skimage.filters import threshold_otsu
+
+from sketchloom.core.picture import Picture
+from sketchloom.core.regions import (
+    SeparateSettings,
+    find_faces,
+    find_tones,
+    lab_of,
+    label_map,
+    name_of,
+    plan_inks,
+    tidy,
+)
+from sketchloom.core.regions.ink import otsu, paper_surface
+from tests.conftest import FOUR_INKS, draw, picture_of
+
+KEEP = SeparateSettings(ground="keep")
+
+
+def separate(picture: Picture, settings: SeparateSettings):
+    tones = find_tones(picture, settings)
+    plan = plan_inks(tones, settings)
+    return plan, label_map(tones, plan)
+
+
+def test_lab_agrees_with_scikit_image():
+    colours = np.random.default_rng(1).integers(0, 256, (500, 3)).astype(np.uint8)
+    assert np.abs(lab_of(colours) - rgb2lab(colours[None] / 255)[0]).max() < 0.02
+
+
+def test_otsu_agrees_with_scikit_image():
+    rng = np.random.default_rng(2)
+    for _ in range(20):
+        grey = np.clip(np.concatenate([rng.normal(60, 15, 800), rng.normal(190, 20, 3000)]), 0, 255).astype(np.uint8)
+        assert otsu(np.bincount(grey, minlength=256)) == threshold_otsu(grey)
+
+
+def test_anti_aliased_edges_make_no_inks():
+    plan, regions = separate(draw(FOUR_INKS), KEEP)
+    assert sorted(ink.hex for ink in plan.palette) == ["#3a2a33", "#4f8a4b", "#8e2a5b", "#f2e6cf", "#ffffff"]
+    assert regions.labels.min() == 1
+
+
+def test_shares_are_those_of_the_drawing():
+    plan, _ = separate(draw('<rect x="50" y="40" width="100" height="80" fill="#205080"/>'), KEEP)
+    by_hex = dict(zip((ink.hex for ink in plan.palette), plan.shares[1:], strict=True))
+    assert by_hex["#205080"] == pytest.approx(100 * 80 / 200**2, rel=1e-6)
+
+
+def test_near_shades_stay_apart_when_clean():
+    one, other = (120, 90, 60), (126, 93, 62)
+    assert 1.5 < np.linalg.norm(lab_of(one) - lab_of(other)) < 2.5
+    rgb = np.full((60, 120, 3), one, np.uint8)
+    rgb[:, 60:] = other
+    plan, _ = separate(picture_of(rgb), KEEP)
+    assert len(plan.palette) == 2
+
+
+def test_a_border_of_one_colour_is_cleared_and_can_be_kept():
+    picture = draw(FOUR_INKS)
+    plan, regions = separate(picture, SeparateSettings())
+    assert plan.ground is not None
+    assert plan.ground.hex == "#ffffff"
+    assert regions.labels[0, 0] == 0
+    assert len(plan.palette) == 4
+    assert len(separate(picture, KEEP)[0].palette) == 5
+
+
+def test_enclosed_ground_colour_stays_an_ink_among_several():
+    body = '<circle cx="100" cy="100" r="80" fill="#205080"/><circle cx="100" cy="100" r="40" fill="#ffffff"/>'
+    plan, regions = separate(draw(body + '<circle cx="100" cy="100" r="20" fill="#c03030"/>'), SeparateSettings())
+    assert "#ffffff" in [ink.hex for ink in plan.palette]
+    assert regions.labels[0, 0] == 0
+
+
+def test_a_given_number_of_inks_is_what_remains():
+    picture = draw(FOUR_INKS)
+    for count in (1, 2, 3, 4):
+        plan, regions = separate(picture, SeparateSettings(inks=count))
+        assert len(plan.palette) == count
+        assert set(np.unique(regions.labels)) == set(range(count + 1))
+
+
+def test_clear_pixels_are_ground_and_kept_ones_lie_on_white():
+    rgba = np.zeros((60, 60, 4), np.uint8)
+    rgba[20:40, 20:40] = 200, 30, 40, 255
+    picture = Picture(rgba)
+    plan, regions = separate(picture, SeparateSettings())
+    assert [ink.hex for ink in plan.palette] == ["#c81e28"]
+    assert (regions.labels > 0).sum() == 400
+    assert sorted(ink.hex for ink in separate(picture, KEEP)[0].palette) == ["#c81e28", "#ffffff"]
+
+
+def test_a_thin_line_in_an_ink_found_elsewhere_survives():
+    body = '<rect x="20" y="20" width="60" height="60" fill="#a02040"/>'
+    body += '<path d="M20 120.3H180" stroke="#a02040" stroke-width="1"/>'
+    _, regions = separate(draw(body), SeparateSettings())
+    assert (regions.labels[118:123, 30:170] > 0).any(0).all()
+
+
+def test_ink_on_uneven_paper_is_found():
+    drawing = draw('<g fill="none" stroke="#000" stroke-width="8"><circle cx="100" cy="100" r="60"/></g>')
+    truth = drawing.rgba[..., 0] < 128
+    light = np.linspace(1, 0.35, 200)[None, :, None]
+    rng = np.random.default_rng(3)
+    shot = (40 + drawing.rgba[..., :3] / 255 * 190) * light + rng.normal(0, 4, (200, 200, 1))
+    plan, regions = separate(picture_of(np.clip(shot, 0, 255).astype(np.uint8)), SeparateSettings(mode="ink"))
+    found = regions.labels > 0
+    assert (found & truth).sum() / (found | truth).sum() > 0.95
+    assert len(plan.palette) == 1
+
+
+def test_the_paper_surface_follows_the_light():
+    y, x = np.mgrid[0:150, 0:220] / 220
+    light = 230 - 120 * x - 30 * y
+    grey = light.copy()
+    grey[40:60, 30:180] = 30
+    assert np.abs(paper_surface(grey.astype(np.uint8)) - light).max() < 6
+
+
+def test_a_typed_threshold_moves_the_edge():
+    y, x = np.mgrid[0:200, 0:200]
+    grey = 240 - 220 * np.exp(-(((x - 100) / 30) ** 2 + ((y - 100) / 30) ** 2))  # a soft blot
+    picture = picture_of(np.repeat(grey.astype(np.uint8)[..., None], 3, 2))
+    areas = [
+        (separate(picture, SeparateSettings(mode="ink", threshold=t))[1].labels > 0).sum() for t in (0.3, 0.5, 0.7)
+    ]
+    assert areas[0] < areas[1] < areas[2]
+
+
+def test_small_faces_join_the_neighbour_with_the_longest_boundary():
+    labels = np.ones((20, 20), np.uint8)
+    labels[:, 10:] = 2
+    labels[5:7, 9:11] = 3
+    labels[15, 3] = 2
+    plan, regions = separate(picture_of(np.zeros((20, 20, 3), np.uint8)), KEEP)
+    assert len(plan.palette) == 1
+    from dataclasses import replace
+
+    inks = tuple(type(plan.palette[0])(str(i), (i, i, i)) for i in range(3))
+    tidied, (faces, _), gone = tidy(replace(regions, labels=labels, palette=inks), 5)
+    assert gone == 2
+    assert len(faces.label) == 3
+    assert tidied.labels[15, 3] == 1
+    assert len(tidied.palette) == 2
+
+
+def test_face_boxes_hold_their_pixels():
+    labels = np.zeros((30, 40), np.uint8)
+    labels[5:12, 7:21] = 1
+    faces, _ = find_faces(labels)
+    face = int(np.flatnonzero(faces.label == 1)[0])
+    assert faces.box[face].tolist() == [7, 5, 21, 12]
+
+
+def test_names_of_one_picture_differ():
+    assert name_of((255, 255, 255)) == "White"
+    assert name_of((255, 255, 255), {"White"}) == "White 2"

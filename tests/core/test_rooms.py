@@ -1,0 +1,46 @@
+"""Imports run one way."""
+
+import ast
+from pathlib import Path
+
+import sketchloom
+
+ROOT = Path(sketchloom.__file__).parent
+ORDER = ["picture", "regions", "planar", "curves", "layers", "send", "job"]
+BASE = {"errors", "arrays", "units", "progress"}
+
+
+def imports_of(file: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+        if isinstance(node, ast.ImportFrom) and node.module:
+            found |= {node.module, *(f"{node.module}.{alias.name}" for alias in node.names)}
+        elif isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+    return found
+
+
+def test_no_core_room_imports_one_to_its_right():
+    files = list((ROOT / "core").rglob("*.py"))
+    assert len(files) > 20
+    for file in files:
+        room = file.relative_to(ROOT / "core").parts[0].removesuffix(".py")
+        allowed = BASE if room in BASE else BASE | set(ORDER[: ORDER.index(room) + 1]) if room in ORDER else BASE
+        for name in imports_of(file):
+            parts = name.split(".")
+            if parts[:2] == ["sketchloom", "core"] and len(parts) > 2:
+                assert parts[2] in allowed, f"{file} imports {name}"
+
+
+def test_core_imports_neither_qt_nor_cli_nor_app():
+    for file in (ROOT / "core").rglob("*.py"):
+        for name in imports_of(file):
+            assert not name.startswith(("PySide6", "sketchloom.app", "sketchloom.cli")), f"{file} imports {name}"
+
+
+def test_cli_and_app_import_nothing_of_each_other_but_the_start():
+    for file in (ROOT / "cli").rglob("*.py"):
+        app = {n for n in imports_of(file) if n.startswith("sketchloom.app")}
+        assert app <= {"sketchloom.app.start", "sketchloom.app.start.open_window"}
+    for file in (ROOT / "app").rglob("*.py"):
+        assert not any(n.startswith("sketchloom.cli") for n in imports_of(file))
