@@ -63,6 +63,7 @@ class JobModel(QObject):
         self.shown: Picture | None = None
         self.result: Result | None = None
         self.sent: str = ""
+        self._result_recipe: Recipe | None = None
 
     @property
     def recipe(self) -> Recipe:
@@ -72,7 +73,7 @@ class JobModel(QObject):
     @property
     def stale(self) -> bool:
         """Whether the newest result is not yet that of the recipe in force."""
-        return self.result is None or self.result.scale < 1 or self.runner.busy
+        return self.result is None or self.result.scale < 1 or self._result_recipe != self.recipe
 
     @property
     def dirty(self) -> bool:
@@ -119,7 +120,7 @@ class JobModel(QObject):
         self._saved = opened.job.recipe
         self._gesture = None
         self.sent = ""
-        self.result = opened.result
+        self.result, self._result_recipe = opened.result, opened.job.recipe
         self.job_changed.emit()
         self.recipe_changed.emit()
         self.result_ready.emit()
@@ -168,16 +169,20 @@ class JobModel(QObject):
         if picture is None:
             return
         if self._gesture is None or picture.width * picture.height < _PREVIEW_FROM:
-            self.runner.submit(lambda progress: self._pipeline.run(picture, recipe, progress), self._show)
+            self.runner.submit(
+                lambda progress: self._pipeline.run(picture, recipe, progress), lambda result: self._show(result, recipe)
+            )
             return
         self.runner.submit(
-            lambda progress: self._pipeline.run(picture, recipe, progress, preview=True), self._show, keep=True
+            lambda progress: self._pipeline.run(picture, recipe, progress, preview=True),
+            lambda result: self._show(result, recipe),
+            keep=True,
         )
 
-    def _show(self, result: Result) -> None:
+    def _show(self, result: Result, recipe: Recipe) -> None:
         if result.scale == 1 and result.picture is not self.picture:
             return
-        self.result = result
+        self.result, self._result_recipe = result, recipe
         self.result_ready.emit()
 
     def send(self, path: Path, each: bool) -> None:

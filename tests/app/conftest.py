@@ -1,0 +1,50 @@
+"""The real window, driven."""
+
+import os
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import pytest
+from PIL import Image
+from PySide6.QtWidgets import QMessageBox
+
+from sketchloom.app.start import make_application
+from sketchloom.app.window import Window
+from tests.conftest import FOUR_INKS, draw
+
+
+@pytest.fixture
+def window(qtbot, monkeypatch):
+    make_application()
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
+    made = Window()
+    made.resize(1280, 800)
+    qtbot.addWidget(made)
+    made.show()
+    yield made
+    made.model.runner.close()
+
+
+@pytest.fixture
+def settled(qtbot):
+    """Wait until the window shows the full result of the recipe in force."""
+
+    def wait(window: Window, timeout: int = 20_000) -> None:
+        qtbot.waitUntil(lambda: not window.model.stale, timeout=timeout)
+
+    return wait
+
+
+@pytest.fixture
+def art(tmp_path):
+    path = tmp_path / "harvest_plate.png"
+    Image.fromarray(draw(FOUR_INKS, 400, 200).rgba).save(path)
+    return path
+
+
+@pytest.fixture
+def opened(window, settled, art):
+    """A window with a picture of four inks."""
+    window.open(art)
+    settled(window)
+    return window

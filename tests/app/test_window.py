@@ -1,0 +1,315 @@
+import threading
+import time
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSlider
+
+from sketchloom.app.canvas import VIEWS
+from sketchloom.app.fields import LengthField
+from sketchloom.app.theme import DARK, LIGHT, theme
+from sketchloom.app.theme.tokens import contrast
+from sketchloom.core.errors import ArgumentError
+
+
+@pytest.mark.parametrize("tokens", [LIGHT, DARK])
+def test_text_tokens_stand_out_enough(tokens):
+    # WCAG 2.1, success criterion 1.4.3: at least 4.5 : 1
+    for text in (tokens.ink, tokens.faded, tokens.indigo, tokens.madder, tokens.ochre, tokens.moss):
+        for ground in (tokens.linen, tokens.paper):
+            assert contrast(text, ground) >= 4.5
+    assert contrast(tokens.on_indigo, tokens.indigo) >= 4.5
+    assert contrast("#000000", "#FFFFFF") == pytest.approx(21)  # the definition's own extreme
+
+
+def test_no_colour_literal_outside_the_tokens():
+    from pathlib import Path
+
+    import sketchloom.app
+
+    root = Path(sketchloom.app.__file__).parent
+    for file in root.rglob("*.py"):
+        if file.name != "tokens.py":
+            assert "#" not in "".join(part for part in file.read_text().split('"')[1::2] if len(part) in (4, 7))
+
+
+def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
+    opened.show_step(2)
+    slider = opened.steps[2].slider
+    slider.setSliderDown(True)
+    for place in (60, 90, 120):
+        slider.setValue(place)
+        qtbot.wait(30)
+    slider.setSliderDown(False)
+    settled(opened)
+    assert opened.model.recipe.trace.smoothness != 0.03
+    opened.commands.run("undo")
+    settled(opened)
+    assert opened.model.recipe.trace.smoothness == 0.03
+    assert opened.model.undo_name is None
+    opened.commands.run("redo")
+    settled(opened)
+    assert opened.model.redo_name is None
+
+
+def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, settled):
+    opened.show_step(1)
+    slider = opened.steps[1].slider
+    slider.setSliderDown(True)
+    slider.setValue(2)
+    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2, timeout=5_000)
+    slider.setValue(3)
+    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 3, timeout=5_000)
+    slider.setSliderDown(False)
+    slider.sliderReleased.emit()
+    settled(opened)
+    assert opened.model.recipe.separate.inks == 3
+
+
+def test_hold_s_shows_the_source_and_n_the_nodes_but_not_in_a_field(opened, qtbot):
+    opened.show_step(3)
+    for key, flag in ((Qt.Key.Key_S, "show_source"), (Qt.Key.Key_N, "show_nodes")):
+        qtbot.keyPress(opened.canvas, key)
+        assert getattr(opened.canvas, flag)
+        qtbot.keyRelease(opened.canvas, key)
+        assert not getattr(opened.canvas, flag)
+    opened.finder.setFocus()
+    qtbot.keyClicks(opened.finder, "sn")
+    assert not opened.canvas.show_source
+    assert opened.finder.text() == "sn"
+
+
+def test_holding_s_paints_the_picture_itself(opened, qtbot):
+    opened.show_step(3)
+    opened.compare = False
+    opened.canvas.fit()
+    middle = opened.canvas.rect().center()
+    corner = QPointF(5, 5) * opened.canvas.zoom + opened.canvas._offset
+    spot = QPoint(int(corner.x()), int(corner.y()))
+    ground = opened.canvas.grab().toImage().pixelColor(spot)
+    qtbot.keyPress(opened.canvas, Qt.Key.Key_S)
+    held = opened.canvas.grab().toImage()
+    assert held.pixelColor(spot) == QColor("white")
+    assert held.pixelColor(middle).isValid()
+    qtbot.keyRelease(opened.canvas, Qt.Key.Key_S)
+    assert opened.canvas.grab().toImage().pixelColor(spot) == ground != QColor("white")
+
+
+def test_no_hairline_shows_between_flush_neighbours(opened, settled):
+    """Every painted pixel inside the design is a blend of its inks, never of the canvas ground."""
+    opened.show_step(3)
+    opened.canvas.fit()
+    image = opened.canvas.grab().toImage()
+    x0, y0 = opened.canvas._offset.x(), opened.canvas._offset.y()
+    side = 400 * opened.canvas.zoom
+    inks = np.array([QColor(layer.ink.hex).getRgb()[:3] for layer in opened.model.result.stack.layers], float)
+    worst = 0.0
+    for row in range(int(y0 + 0.15 * side), int(y0 + 0.85 * side), 5):
+        for column in range(int(x0 + 0.15 * side), int(x0 + 0.85 * side), 1):
+            pixel = np.array(image.pixelColor(column, row).getRgb()[:3], float)
+            best = 1e9
+            for i in range(len(inks)):
+                for j in range(i + 1, len(inks)):
+                    along = inks[j] - inks[i]
+                    t = np.clip((pixel - inks[i]) @ along / (along @ along), 0, 1)
+                    best = min(best, float(np.linalg.norm(pixel - inks[i] - t * along)))
+            worst = max(worst, best)
+    assert worst < 40
+
+
+def test_the_lift_parts_the_layers_and_puts_them_back(opened):
+    opened.show_step(3)
+    flat = opened.canvas.grab().toImage()
+    opened.lift.setValue(70)
+    assert opened.canvas.grab().toImage() != flat
+    opened.lift.setValue(0)
+    assert opened.canvas.grab().toImage() == flat
+
+
+def test_each_view_shows_something_of_its_own(opened):
+    opened.compare = False
+    seen = []
+    for view in VIEWS:
+        opened.show_view(view)
+        seen.append(opened.canvas.grab().toImage())
+    assert all(one != other for i, one in enumerate(seen) for other in seen[i + 1 :])
+
+
+def test_the_finder_finds_every_command_by_name_and_runs_it(opened, qtbot):
+    qtbot.keyClick(opened.canvas, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    names = [command.name for _, command in opened.commands]
+    assert len(set(names)) == len(names)
+    for word, name in (("trace", "Go to Trace"), ("unit", "Change the unit: mm, cm, in")):
+        opened.finder.setText("")
+        qtbot.keyClicks(opened.finder, word)
+        assert name in [opened.finder.matches.item(i).text() for i in range(opened.finder.matches.count())]
+    opened.finder.setText("")
+    qtbot.keyClicks(opened.finder, "go to trace")
+    qtbot.keyClick(opened.finder, Qt.Key.Key_Return)
+    assert opened.warp.current == 2
+
+
+def test_units_change_everywhere(opened):
+    opened.next_unit()
+    opened.next_unit()
+    assert opened.unit == "in"
+    assert " in wide" in opened.width_field.text()
+    assert opened.ledger.text_at(0, 4).endswith(" in")
+
+
+def test_a_length_field_takes_sums_and_marks_nonsense(qtbot):
+    field = LengthField("Width", lambda: "in")
+    qtbot.addWidget(field)
+    field.show()
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "19.5in - 1/2in")
+    with qtbot.waitSignal(field.committed) as told:
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert told.args[0] == pytest.approx(482.6)
+    field.selectAll()
+    qtbot.keyClicks(field, "wide")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert field.property("wrong") is True
+    assert field.mm == pytest.approx(482.6)
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "19.000 in" or field.text().startswith("19.0")
+
+
+def test_the_ledger_selects_and_flashes_what_changed(opened, settled):
+    opened.ledger.selectRow(0)
+    assert opened.canvas.selected == 3
+    opened.model.change("Way of building", "layers", build="carried")
+    settled(opened)
+    rows = opened.ledger._rows
+    assert any(rows.change(row, 4).startswith("+") for row in range(4))
+    assert opened.canvas.selected == 3
+
+
+def test_a_kept_ground_is_an_ink(opened, qtbot, settled):
+    opened.show_step(1)
+    qtbot.mouseClick(opened.steps[1].keep, Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert len(opened.model.result.stack.layers) == 5
+    assert opened.steps[1].keep.text() == "Clear it"
+
+
+def test_the_order_of_layers_can_be_changed(opened, settled):
+    names = [opened.ledger.text_at(row, 0) for row in range(4)]
+    opened.steps[3].move_layer(0, 1)
+    settled(opened)
+    assert [opened.ledger.text_at(row, 0) for row in range(4)] == [names[1], names[0], *names[2:]]
+
+
+def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, monkeypatch, settled):
+    before = opened.model.result
+
+    def broken(*_):
+        raise RuntimeError("a spool fell off")
+
+    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
+    opened.model.change("Smoothness", "trace", smoothness=0.5)
+    qtbot.waitUntil(lambda: bool(opened.steps[2].trouble), timeout=10_000)
+    assert opened.warp.current == 2
+    assert "a spool fell off" in opened.steps[2]._details
+    assert opened.model.result is before
+    monkeypatch.undo()
+    opened.model.change("Smoothness", "trace", smoothness=0.4)
+    settled(opened)
+    assert not opened.steps[2].trouble
+
+
+def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatch):
+    before = opened.model.result
+    started, go_on = threading.Event(), threading.Event()
+    from sketchloom.core.job import pipeline
+
+    real = pipeline.trace_arcs
+
+    def slow(planar, samples, tolerance, tick):
+        started.set()
+        go_on.wait(10)
+        return real(planar, samples, tolerance, tick)
+
+    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
+    opened.model.change("Smoothness", "trace", smoothness=0.5)
+    qtbot.waitUntil(started.is_set, timeout=5_000)
+    qtbot.waitUntil(lambda: opened.warp.steps[2].shown.state == "working", timeout=5_000)
+    opened.canvas.setFocus()
+    qtbot.keyClick(opened.canvas, Qt.Key.Key_Escape)
+    go_on.set()
+    qtbot.waitUntil(lambda: not opened.model.runner.busy, timeout=5_000)
+    qtbot.waitUntil(lambda: "Stopped" in opened.notice.text(), timeout=5_000)
+    assert opened.model.result is before
+
+
+def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
+    """The event loop turns many times while a stage waits on the worker."""
+    from sketchloom.core.job import pipeline
+
+    real = pipeline.trace_arcs
+
+    def slow(planar, samples, tolerance, tick):
+        time.sleep(0.4)
+        return real(planar, samples, tolerance, tick)
+
+    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
+    turns = 0
+    opened.model.change("Smoothness", "trace", smoothness=0.33)
+    while opened.model.runner.busy:
+        qtbot.wait(5)
+        turns += 1
+    assert turns > 20
+
+
+def test_only_the_newest_request_is_shown(opened, qtbot, settled):
+    for smoothness in (0.05, 0.06, 0.07, 0.5):
+        opened.model.change("Smoothness", "trace", smoothness=smoothness)
+    settled(opened)
+    assert opened.steps[2].smoothness.mm == 0.5
+    assert opened.model.result.timings["trace"] >= 0
+
+
+def test_zoom_keeps_the_point_under_the_pointer(opened):
+    canvas = opened.canvas
+    at = QPointF(300, 200)
+    before = (at - canvas._offset) / canvas.zoom
+    canvas.zoom_by(2.5, at)
+    after = (at - canvas._offset) / canvas.zoom
+    assert (before - after).manhattanLength() < 1e-6
+    canvas.fit()
+    assert canvas.zoom < 2.5
+
+
+def test_the_canvas_ground_is_never_an_inks_colour(opened):
+    from sketchloom.core.regions import lab_of
+
+    ground = QColor(opened.canvas._ground).getRgb()[:3]
+    for ink in opened.model.result.regions.palette:
+        assert np.linalg.norm(lab_of(ground) - lab_of(ink.srgb)) > 15
+
+
+def test_everything_that_takes_the_focus_has_a_name(opened):
+    for kind in (QLineEdit, QSlider, QAbstractButton):
+        for widget in opened.findChildren(kind):
+            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus and widget.isVisibleTo(opened):
+                text = widget.text() if isinstance(widget, QAbstractButton) else ""
+                assert widget.accessibleName() or len(text.strip()) > 1, widget
+
+
+def test_both_themes_dress_the_window(opened):
+    for choice, tokens in (("dark", DARK), ("light", LIGHT)):
+        theme.choose(choice)
+        image = opened.grab().toImage()
+        assert image.pixelColor(100, 700) == QColor(tokens.linen)
+
+
+def test_a_size_that_cannot_be_is_refused_in_the_field(opened, qtbot):
+    before = opened.model.recipe
+    opened._set_size("width", 1e7)
+    assert opened.model.recipe == before
+    assert "cannot be cut" in opened.notice.text()
+    with pytest.raises(ArgumentError):
+        opened.model.recipe.with_("finish", width=1e7).check()
