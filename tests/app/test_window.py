@@ -209,13 +209,13 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
     def broken(*_):
         raise RuntimeError("a spool fell off")
 
-    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
-    opened.model.change("Smoothness", "trace", smoothness=0.5)
-    qtbot.waitUntil(lambda: bool(opened.steps[2].trouble), timeout=10_000)
+    with monkeypatch.context() as patch:
+        patch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
+        opened.model.change("Smoothness", "trace", smoothness=0.5)
+        qtbot.waitUntil(lambda: bool(opened.steps[2].trouble), timeout=10_000)
     assert opened.warp.current == 2
     assert "a spool fell off" in opened.steps[2]._details
     assert opened.model.result is before
-    monkeypatch.undo()
     opened.model.change("Smoothness", "trace", smoothness=0.4)
     settled(opened)
     assert not opened.steps[2].trouble

@@ -170,7 +170,8 @@ class JobModel(QObject):
             return
         if self._gesture is None or picture.width * picture.height < _PREVIEW_FROM:
             self.runner.submit(
-                lambda progress: self._pipeline.run(picture, recipe, progress), lambda result: self._show(result, recipe)
+                lambda progress: self._pipeline.run(picture, recipe, progress),
+                lambda result: self._show(result, recipe),
             )
             return
         self.runner.submit(

@@ -24,9 +24,14 @@ class Neighbours(NamedTuple):
     def at(self, step: Ints | int) -> tuple[Ints, Bools]:
         """Index of the point `step` further on, clamped at the ends, and whether it is there."""
         place = self.place + step
-        there = self.loop | ((place >= 0) & (place < self.size))
-        place = np.where(self.loop, place % self.size, np.clip(place, 0, self.size - 1))
-        return self.first + place, there
+        low, high = place < 0, place >= self.size
+        out = low | high
+        if not out.any():
+            return self.first + place, ~out
+        rows = np.flatnonzero(out)
+        size = self.size[rows]
+        place[rows] = np.where(self.loop[rows], place[rows] % size, np.clip(place[rows], 0, size - 1))
+        return self.first + place, ~out | self.loop
 
 
 def _turn(a: Floats, b: Floats) -> Floats:

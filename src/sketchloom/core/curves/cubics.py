@@ -1,17 +1,21 @@
 """Least-squares cubics through many stretches of points at once."""
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sketchloom.core.arrays import Bools, Floats, Ints, ranges
+
+Complexes = NDArray[np.complexfloating[Any]]
 
 __all__ = ["Fits", "Track", "fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
 _WINDOW = 5
 _ROUNDS = 2
-_FEET = 3
+_FEET = 2
+_TRUSTED = 0.3
 _DAMPING = 1e-4
 
 
@@ -62,166 +66,72 @@ class Fits(NamedTuple):
 
 
 class _Batch(NamedTuple):
-    at: Ints  # into the track, stretch after stretch
+    """Points of all stretches, one after the other; the plane is complex, x + i y."""
+
+    at: Ints  # into the track
     offset: Ints
-    which: Ints
     size: Ints
-    points: Floats
+    points: Complexes
     weight: Floats
-    start: Floats
-    end: Floats
+    start: Complexes
+    end: Complexes
+
+    def spread(self, values: Any) -> Any:
+        """Repeat a value of each stretch for its points."""
+        return np.repeat(values, self.size)
+
+    def sums(self, values: Any) -> Any:
+        """Sum over each stretch."""
+        return np.add.reduceat(values, self.offset, axis=0)
+
+
+def _plane(points: Floats) -> Complexes:
+    return np.ascontiguousarray(points, np.float64).view(np.complex128)[..., 0]
 
 
 def _batch(track: Track, first: Ints, last: Ints) -> _Batch:
     size = last - first + 1
-    index, offset = ranges(first, size)
-    which = np.repeat(np.arange(len(first)), size)
-    return _Batch(
-        index, offset, which, size, track.points[index], track.weight[index], track.node[first], track.node[last]
-    )
+    at, offset = ranges(first, size)
+    node = _plane(track.node)
+    return _Batch(at, offset, size, _plane(track.points)[at], track.weight[at], node[first], node[last])
 
 
-def _sums(batch: _Batch, values: Floats) -> Floats:
-    return np.add.reduceat(values, batch.offset, axis=0)
-
-
-def _at(control: Floats, which: Ints, u: Floats) -> tuple[Floats, Floats, Floats]:
-    """Position, first and second derivative."""
-    p0, p1, p2, p3 = (control[which, i] for i in range(4))
-    c1, c2, c3 = 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0), p3 - 3 * p2 + 3 * p1 - p0
-    t = u[:, None]
-    return ((c3 * t + c2) * t + c1) * t + p0, (3 * c3 * t + 2 * c2) * t + c1, 6 * c3 * t + 2 * c2
-
-
-def _solve_free(batch: _Batch, u: Floats) -> Floats:
-    """Both handles free: one 2x2 system a stretch, shared by x and y."""
+def _solve_free(batch: _Batch, u: Floats) -> Complexes:
+    """Both handles free: one 2x2 system a stretch, shared by x and y; (S, 4)."""
     v = 1 - u
     b1, b2 = 3 * u * v * v, 3 * u * u * v
-    chord = batch.end - batch.start
-    third = batch.start + chord / 3, batch.end - chord / 3
-    straight = (v**3 + b1 * (2 / 3) + b2 / 3)[:, None] * batch.start[batch.which]
-    straight += (u**3 + b2 * (2 / 3) + b1 / 3)[:, None] * batch.end[batch.which]
-    rest = batch.points - straight  # what is left beyond the straight chord
+    third = (batch.end - batch.start) / 3
+    chord = batch.spread(batch.start) + u * batch.spread(3 * third)
+    rest = batch.points - chord  # a straight cubic runs evenly along its chord
     w1, w2 = batch.weight * b1, batch.weight * b2
-    a11, a12, a22 = _sums(batch, w1 * b1), _sums(batch, w1 * b2), _sums(batch, w2 * b2)
+    a11, a12, a22 = batch.sums(w1 * b1), batch.sums(w1 * b2), batch.sums(w2 * b2)
     ridge = _RIDGE * (a11 + a22) + 1e-9
     a11, a22 = a11 + ridge, a22 + ridge
-    r1, r2 = _sums(batch, w1[:, None] * rest), _sums(batch, w2[:, None] * rest)
-    det = (a11 * a22 - a12**2)[:, None]
-    d1 = (r1 * a22[:, None] - r2 * a12[:, None]) / det
-    d2 = (r2 * a11[:, None] - r1 * a12[:, None]) / det
-    return np.stack([batch.start, third[0] + d1, third[1] + d2, batch.end], 1)
+    r1, r2 = batch.sums(w1 * rest), batch.sums(w2 * rest)
+    det = a11 * a22 - a12**2
+    d1, d2 = (r1 * a22 - r2 * a12) / det, (r2 * a11 - r1 * a12) / det
+    return np.stack([batch.start, batch.start + third + d1, batch.end - third + d2, batch.end], 1)
 
 
-def _solve_tied(batch: _Batch, u: Floats, leave: Floats, arrive: Floats) -> Floats:
-    """Handles along given unit tangents where those are not NaN: one 4x4 system a stretch."""
-    v = 1 - u
-    b1, b2 = 3 * u * v * v, 3 * u * u * v
-    rest = (
-        batch.points - (v**3 + b1)[:, None] * batch.start[batch.which] - (u**3 + b2)[:, None] * batch.end[batch.which]
-    )
-    w1, w2 = batch.weight * b1, batch.weight * b2
-    a11, a12, a22 = _sums(batch, w1 * b1), _sums(batch, w1 * b2), _sums(batch, w2 * b2)
-    r1, r2 = _sums(batch, w1[:, None] * rest), _sums(batch, w2[:, None] * rest)
-    count = len(a11)
-    matrix = np.zeros((count, 4, 4))
-    scale = a11 + a22 + 1e-9
-    third = (batch.end - batch.start) / 3
-    ridge = 1e-4 * scale
-    for axis in range(2):
-        matrix[:, axis, axis], matrix[:, 2 + axis, 2 + axis] = a11 + ridge, a22 + ridge
-        matrix[:, axis, 2 + axis] = matrix[:, 2 + axis, axis] = a12
-    right = np.concatenate([r1 + ridge[:, None] * third, r2 - ridge[:, None] * third], 1)
-    _tie(matrix, scale, (leave, arrive))
-    handles = np.linalg.solve(matrix, right[..., None])[..., 0]
-    return np.stack([batch.start, batch.start + handles[:, :2], batch.end + handles[:, 2:], batch.end], 1)
+def _run(batch: _Batch, control: Complexes, u: Floats) -> tuple[Complexes, Complexes]:
+    """Position and speed at the parameters."""
+    p0, p1, p2, p3 = control.T
+    c1, c2, c3 = 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0), p3 - 3 * p2 + 3 * p1 - p0
+    s1, s2, s3 = batch.spread(c1), batch.spread(c2), batch.spread(c3)
+    s3u = s3 * u
+    position = ((s3u + s2) * u + s1) * u + batch.spread(p0)
+    return position, (3 * s3u + 2 * s2) * u + s1
 
 
-def _improve(batch: _Batch, control: Floats, u: Floats, tangents: tuple[Floats, Floats] | None) -> Floats:
-    """One Gauss-Newton step of the handles on the distances along the normals.
+class _Feet(NamedTuple):
+    """Parameters nearer to the foot of each point, and what is left across the curve."""
 
-    Only the normal part of each distance counts, as the foot points may slide;
-    a small damping holds the handles where the points say nothing.
-
-    References
-    ----------
-    .. [1] W. Wang, H. Pottmann and Y. Liu, "Fitting B-spline curves to point
-       clouds by curvature-based squared distance minimization", ACM
-       Transactions on Graphics 25(2), 2006 (tangent distance minimization).
-    """
-    position, speed, _ = _at(control, batch.which, u)
-    pace = np.maximum(np.sqrt((speed**2).sum(1)), 1e-9)
-    nx, ny = -speed[:, 1] / pace, speed[:, 0] / pace
-    rest = batch.points - position
-    away = nx * rest[:, 0] + ny * rest[:, 1]
-    v = 1 - u
-    b1, b2 = 3 * u * v * v, 3 * u * u * v
-    column = np.stack([b1 * nx, b1 * ny, b2 * nx, b2 * ny], 1)
-    weighted = column * batch.weight[:, None]
-    upper = np.triu_indices(4)
-    sums = _sums(batch, np.concatenate([weighted[:, upper[0]] * column[:, upper[1]], weighted * away[:, None]], 1))
-    matrix = np.empty((len(control), 4, 4))
-    matrix[:, upper[0], upper[1]] = matrix[:, upper[1], upper[0]] = sums[:, :10]
-    trace = np.trace(matrix, axis1=1, axis2=2) + 1e-9
-    matrix[:, np.arange(4), np.arange(4)] += (_DAMPING * trace)[:, None]
-    if tangents is not None:
-        _tie(matrix, trace, tangents)
-    step = np.linalg.solve(matrix, sums[:, 10:, None])[..., 0]
-    reach = np.linalg.norm(control[:, 3] - control[:, 0], axis=1) + 1.0
-    size = np.linalg.norm(step, axis=1)
-    step *= np.minimum(1.0, 0.5 * reach / np.maximum(size, 1e-12))[:, None]
-    out = control.copy()
-    out[:, 1] += step[:, :2]
-    out[:, 2] += step[:, 2:]
-    return out
+    u: Floats
+    normal: Complexes
+    away: Floats
 
 
-def _tie(matrix: Floats, scale: Floats, tangents: tuple[Floats, Floats]) -> None:
-    """Forbid handles to leave the given tangents, by a stiff penalty across them."""
-    for place, tangent in zip((0, 2), tangents, strict=True):
-        tied = np.isfinite(tangent[:, 0])
-        normal = np.stack([-tangent[tied, 1], tangent[tied, 0]], 1)
-        penalty = 1e7 * scale[tied, None, None] * normal[:, :, None] * normal[:, None, :]
-        matrix[tied, place : place + 2, place : place + 2] += penalty
-
-
-def _onto_tangents(batch: _Batch, control: Floats, tangents: tuple[Floats, Floats]) -> Floats:
-    """Put tied handles exactly onto their tangents, at least a little forwards."""
-    chord = np.linalg.norm(batch.end - batch.start, axis=1)
-    least, most = 0.02 * chord, 1.5 * chord
-    out = control.copy()
-    for node, handle, tangent, sign in ((0, 1, tangents[0], 1.0), (3, 2, tangents[1], -1.0)):
-        tied = np.isfinite(tangent[:, 0])
-        arm = out[tied, handle] - out[tied, node]
-        reach = np.clip(sign * (arm * tangent[tied]).sum(1), least[tied], most[tied])
-        out[tied, handle] = out[tied, node] + sign * reach[:, None] * tangent[tied]
-    return out
-
-
-def _residual(batch: _Batch, away: Floats) -> tuple[Floats, Floats, Floats, Ints]:
-    """Largest running mean, rms, largest trusted, and where, of signed distances."""
-    total = np.append(0.0, np.cumsum(away * batch.weight))
-    mass = np.append(0.0, np.cumsum(batch.weight))
-    place = np.arange(len(away))
-    low = np.maximum(place - _WINDOW, batch.offset[batch.which])
-    high = np.minimum(place + _WINDOW + 1, (batch.offset + batch.size)[batch.which])
-    mean = np.abs((total[high] - total[low]) / np.maximum(mass[high] - mass[low], 1.0))
-    error = np.maximum.reduceat(mean, batch.offset)
-    at_worst = np.where(mean >= error[batch.which], batch.at, np.iinfo(np.int64).max)
-    worst = np.minimum.reduceat(at_worst, batch.offset)
-    rms = np.sqrt(_sums(batch, batch.weight * away**2) / np.maximum(_sums(batch, batch.weight), 1.0))
-    largest = np.maximum.reduceat(np.abs(away) * (batch.weight > 0.3), batch.offset)
-    return error, rms, largest, worst
-
-
-def _away_from(batch: _Batch, control: Floats, u: Floats) -> Floats:
-    position, speed, _ = _at(control, batch.which, u)
-    rest = batch.points - position
-    pace = np.sqrt((speed**2).sum(1))
-    return (speed[:, 0] * rest[:, 1] - speed[:, 1] * rest[:, 0]) / np.maximum(pace, 1e-9)
-
-
-def _newton(batch: _Batch, control: Floats, u: Floats) -> Floats:
+def _feet(batch: _Batch, control: Complexes, u: Floats) -> _Feet:
     """One step of each parameter towards the foot of its point.
 
     References
@@ -229,17 +139,92 @@ def _newton(batch: _Batch, control: Floats, u: Floats) -> Floats:
     .. [1] P. J. Schneider, "An algorithm for automatically fitting digitized
        curves", Graphics Gems, 1990.
     """
-    position, speed, bend = _at(control, batch.which, u)
-    rest = position - batch.points
-    top = (rest * speed).sum(1)
-    bottom = (speed**2).sum(1) + (rest * bend).sum(1)
-    step = np.where(bottom > 1e-9, top / np.maximum(bottom, 1e-9), 0.0)
-    return np.clip(u - np.clip(step, -0.2, 0.2), 0, 1)
+    position, speed = _run(batch, control, u)
+    pace = np.maximum(np.abs(speed), 1e-9)
+    along = np.conj(speed) * (batch.points - position)
+    step = np.clip(along.real / pace**2, -0.2, 0.2)
+    return _Feet(np.clip(u + step, 0, 1), 1j * speed / pace, along.imag / pace)
+
+
+def _improve(batch: _Batch, control: Complexes, feet: _Feet, tangents: tuple[Complexes, Complexes] | None) -> Complexes:
+    """One Gauss-Newton step of the handles on the distances along the normals.
+
+    Only the normal part of each distance counts, as the foot points may slide;
+    a small damping holds the handles where the points say nothing. Handles
+    with a tangent may not leave it: a stiff penalty across it.
+
+    References
+    ----------
+    .. [1] W. Wang, H. Pottmann and Y. Liu, "Fitting B-spline curves to point
+       clouds by curvature-based squared distance minimization", ACM
+       Transactions on Graphics 25(2), 2006 (tangent distance minimization).
+    """
+    u, v = feet.u, 1 - feet.u
+    b1, b2 = 3 * u * v * v, 3 * u * u * v
+    nx, ny = feet.normal.real, feet.normal.imag
+    matrix = np.empty((len(control), 4, 4))
+    right = np.empty((len(control), 4))
+    squares = nx * nx, nx * ny, ny * ny
+    for i, j, product in ((0, 0, b1 * b1), (0, 2, b1 * b2), (2, 2, b2 * b2)):
+        product = product * batch.weight
+        xx, xy, yy = (batch.sums(product * square) for square in squares)
+        matrix[:, i, j], matrix[:, i, j + 1], matrix[:, i + 1, j], matrix[:, i + 1, j + 1] = xx, xy, xy, yy
+    matrix[:, 2:, :2] = matrix[:, :2, 2:]
+    for i, basis in ((0, b1), (2, b2)):
+        pull = batch.weight * basis * feet.away
+        right[:, i], right[:, i + 1] = batch.sums(pull * nx), batch.sums(pull * ny)
+    trace = np.trace(matrix, axis1=1, axis2=2) + 1e-9
+    matrix[:, np.arange(4), np.arange(4)] += (_DAMPING * trace)[:, None]
+    for place, tangent in zip((0, 2), tangents or (), strict=False):
+        tied = np.isfinite(tangent)
+        across = np.stack([-tangent[tied].imag, tangent[tied].real], 1)
+        penalty = 1e7 * trace[tied, None, None] * across[:, :, None] * across[:, None, :]
+        matrix[tied, place : place + 2, place : place + 2] += penalty
+    step = np.linalg.solve(matrix, right[..., None])[..., 0]
+    reach = np.abs(control[:, 3] - control[:, 0]) + 1.0
+    step *= np.minimum(1.0, 0.5 * reach / np.maximum(np.linalg.norm(step, axis=1), 1e-12))[:, None]
+    out = control.copy()
+    out[:, 1:3] += step.view(np.complex128)
+    return out
+
+
+def _onto_tangents(control: Complexes, tangents: tuple[Complexes, Complexes]) -> Complexes:
+    """Turn tied handles onto their tangents, with at least a little length forwards."""
+    chord = np.abs(control[:, 3] - control[:, 0])
+    out = control.copy()
+    for node, handle, tangent, sign in ((0, 1, tangents[0], 1.0), (3, 2, tangents[1], -1.0)):
+        tied = np.isfinite(tangent)
+        arm = (np.conj(tangent[tied]) * (out[tied, handle] - out[tied, node])).real * sign
+        arm = np.clip(arm, 0.02 * chord[tied], 1.5 * chord[tied])
+        out[tied, handle] = out[tied, node] + sign * arm * tangent[tied]
+    return out
+
+
+class _Rest(NamedTuple):
+    error: Floats
+    rms: Floats
+    largest: Floats
+    worst: Ints
+
+
+def _rest(batch: _Batch, away: Floats) -> _Rest:
+    """Largest running mean, rms, largest trusted value, and where, of signed distances."""
+    total = np.append(0.0, np.cumsum(away * batch.weight))
+    mass = np.append(0.0, np.cumsum(batch.weight))
+    place = np.arange(len(away))
+    low = np.maximum(place - _WINDOW, batch.spread(batch.offset))
+    high = np.minimum(place + _WINDOW + 1, batch.spread(batch.offset + batch.size))
+    mean = np.abs((total[high] - total[low]) / np.maximum(mass[high] - mass[low], 1.0))
+    error = np.maximum.reduceat(mean, batch.offset)
+    at_worst = np.where(mean >= batch.spread(error), batch.at, np.iinfo(np.int64).max)
+    rms = np.sqrt(batch.sums(batch.weight * away**2) / np.maximum(batch.sums(batch.weight), 1.0))
+    largest = np.maximum.reduceat(np.abs(away) * (batch.weight > _TRUSTED), batch.offset)
+    return _Rest(error, rms, largest, np.minimum.reduceat(at_worst, batch.offset))
 
 
 def _first_guess(track: Track, batch: _Batch, first: Ints, last: Ints) -> Floats:
     reach = np.maximum(track.along[last] - track.along[first], 1e-9)
-    return (track.along[batch.at] - track.along[first][batch.which]) / reach[batch.which]
+    return (track.along[batch.at] - batch.spread(track.along[first])) / batch.spread(reach)
 
 
 def fit_cubics(
@@ -250,7 +235,7 @@ def fit_cubics(
     rms_limit: float,
     tangents: tuple[Floats, Floats] | None = None,
 ) -> Fits:
-    """Fit one cubic to each stretch of a track.
+    """Fit a chord or one cubic to each stretch of a track.
 
     Parameters
     ----------
@@ -261,53 +246,71 @@ def fit_cubics(
         What makes a chord good enough, px.
     tangents : ((S, 2), (S, 2)) float, optional
         Unit directions in which each curve leaves and arrives; NaN where free.
-        Without them no handle is tied, and chords that fit are taken.
+        With them no chord is taken.
 
     Notes
     -----
     All stretches are solved together: sums over stretches give small normal
-    systems, and Newton steps move all parameters at once.
+    systems, and one step moves all foot points at once.
     """
+    if tangents is None:
+        batch = _batch(track, first, last)
+        fits = _chords(batch, tolerance, rms_limit)
+        bent = np.flatnonzero(~fits.straight)
+        if not len(bent):
+            return fits
+        curves = _cubics(track, first[bent], last[bent], None)
+        for kept, found in zip(fits, curves, strict=True):
+            kept[bent] = found
+        return _tame(fits, track.along[last] - track.along[first], last - first)
+    tied = _plane(tangents[0]), _plane(tangents[1])
+    return _cubics(track, first, last, tied)
+
+
+def _chords(batch: _Batch, tolerance: float, rms_limit: float) -> Fits:
+    chord = batch.end - batch.start
+    length = np.abs(chord)
+    unit = chord / np.maximum(length, 1e-9)
+    away = (batch.spread(np.conj(unit)) * (batch.points - batch.spread(batch.start))).imag
+    rest = _rest(batch, away)
+    straight = (rest.error <= tolerance) & (rest.rms <= rms_limit) & (length > 1e-6)
+    return Fits(_straight(batch.start, batch.end), straight, *rest)
+
+
+def _straight(start: Complexes, end: Complexes) -> Floats:
+    third = (end - start) / 3
+    return np.stack([start, start + third, end - third, end], 1).view(np.float64).reshape(-1, 4, 2)
+
+
+def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Complexes, Complexes] | None) -> Fits:
     batch = _batch(track, first, last)
     u = _first_guess(track, batch, first, last)
-    control = _solve_free(batch, u) if tangents is None else _solve_tied(batch, u, *tangents)
-    u = _newton(batch, control, u)
+    control = _solve_free(batch, u)
+    if tangents is not None:
+        control = _onto_tangents(control, tangents)
+    feet = _feet(batch, control, u)
     for _ in range(_ROUNDS):
-        control = _improve(batch, control, u, tangents)
-        u = _newton(batch, control, u)
+        control = _improve(batch, control, feet, tangents)
+        feet = _feet(batch, control, feet.u)
     if tangents is not None:
-        control = _onto_tangents(batch, control, tangents)
-    u = _newton(batch, control, u)
-    error, rms, largest, worst = _residual(batch, _away_from(batch, control, u))
-    chord = batch.end - batch.start
-    length = np.linalg.norm(chord, axis=1)
-    if tangents is not None:
-        return Fits(control, np.zeros(len(first), bool), error, rms, largest, worst)
-    unit = chord / np.maximum(length, 1e-9)[:, None]
-    rest = batch.points - batch.start[batch.which]
-    away = unit[batch.which, 0] * rest[:, 1] - unit[batch.which, 1] * rest[:, 0]
-    line = _residual(batch, away)
-    straight = (line[0] <= tolerance) & (line[1] <= rms_limit) & (length > 1e-6)
-    control[straight] = _chords(batch.start[straight], batch.end[straight])
-    error, rms, largest, worst = (
-        np.where(straight, chord_s, cubic_s)
-        for chord_s, cubic_s in zip(line, (error, rms, largest, worst), strict=True)
-    )
+        control = _onto_tangents(control, tangents)
+    feet = _feet(batch, control, feet.u)
+    points = control.view(np.float64).reshape(-1, 4, 2)
+    return Fits(points, np.zeros(len(first), bool), *_rest(batch, feet.away))
+
+
+def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
+    """Refuse curves whose handles run away; with hardly a point between, take the chord."""
+    control = fits.control
     handle = np.maximum(
         np.linalg.norm(control[:, 1] - control[:, 0], axis=1), np.linalg.norm(control[:, 3] - control[:, 2], axis=1)
     )
-    reach = track.along[last] - track.along[first]
-    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~straight
-    few = wild & (last - first < 3)
-    control[few] = _chords(batch.start[few], batch.end[few])
-    straight |= few
-    error = np.where(few, 0.0, np.where(wild, np.inf, error))
-    return Fits(control, straight, error, rms, largest, worst)
-
-
-def _chords(start: Floats, end: Floats) -> Floats:
-    third = (end - start) / 3
-    return np.stack([start, start + third, end - third, end], 1)
+    length = np.linalg.norm(control[:, 3] - control[:, 0], axis=1)
+    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~fits.straight
+    few = wild & (count < 3)
+    control[few] = _straight(_plane(control[few, 0]), _plane(control[few, 3]))
+    error = np.where(few, 0.0, np.where(wild, np.inf, fits.error))
+    return fits._replace(straight=fits.straight | few, error=error)
 
 
 def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> tuple[Floats, Floats]:
@@ -316,12 +319,12 @@ def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> tu
     Returns
     -------
     largest, total : (S,) float64
-        Largest distance of a trusted point, and the weighted sum of all, px.
+        Largest distance of a trusted point, and the sum over all, px.
     """
     batch = _batch(track, first, last)
-    u = _first_guess(track, batch, first, last)
+    curves = np.ascontiguousarray(control).view(np.complex128)[..., 0]
+    feet = _feet(batch, curves, _first_guess(track, batch, first, last))
     for _ in range(_FEET):
-        u = _newton(batch, control, u)
-    away = np.abs(_away_from(batch, control, u))
-    trusted = batch.weight > 0.3
-    return np.maximum.reduceat(away * trusted, batch.offset), _sums(batch, away * trusted)
+        feet = _feet(batch, curves, feet.u)
+    away = np.abs(feet.away) * (batch.weight > _TRUSTED)
+    return np.maximum.reduceat(away, batch.offset), batch.sums(away)
