@@ -48,7 +48,8 @@ def large_picture(side: int = SIDE, seed: int = 11) -> np.ndarray:
     """Draw the picture; (side, side, 3) uint8."""
     rng = np.random.default_rng(seed)
     parts = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 3000 3000"><rect width="3000" height="3000" fill="{INKS[0]}"/>'
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 3000 3000">',
+        f'<rect width="3000" height="3000" fill="{INKS[0]}"/>',
     ]
     for i in range(SHAPES):
         x, y = rng.uniform(0, 3000, 2)

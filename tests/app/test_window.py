@@ -268,6 +268,7 @@ def test_only_the_newest_request_is_shown(opened, qtbot, settled):
     for smoothness in (0.05, 0.06, 0.07, 0.5):
         opened.model.change("Smoothness", "trace", smoothness=smoothness)
     settled(opened)
+    opened.show_step(2)
     assert opened.steps[2].smoothness.mm == 0.5
     assert opened.model.result.timings["trace"] >= 0
 

@@ -6,6 +6,7 @@ from skimage.filters import threshold_otsu
 from sketchloom.core.picture import Picture
 from sketchloom.core.regions import (
     SeparateSettings,
+    clear_ground,
     find_faces,
     find_tones,
     lab_of,
@@ -22,8 +23,9 @@ KEEP = SeparateSettings(ground="keep")
 
 def separate(picture: Picture, settings: SeparateSettings):
     tones = find_tones(picture, settings)
-    plan = plan_inks(tones, settings)
-    return plan, label_map(tones, plan)
+    ground = clear_ground(tones, settings.ground)
+    plan = plan_inks(tones, ground, settings.inks)
+    return plan, label_map(tones, ground, plan)
 
 
 def test_lab_agrees_with_scikit_image():
@@ -61,9 +63,10 @@ def test_near_shades_stay_apart_when_clean():
 
 def test_a_border_of_one_colour_is_cleared_and_can_be_kept():
     picture = draw(FOUR_INKS)
+    shown = clear_ground(find_tones(picture, SeparateSettings()), "auto").shown
+    assert shown is not None
+    assert shown.hex == "#ffffff"
     plan, regions = separate(picture, SeparateSettings())
-    assert plan.ground is not None
-    assert plan.ground.hex == "#ffffff"
     assert regions.labels[0, 0] == 0
     assert len(plan.palette) == 4
     assert len(separate(picture, KEEP)[0].palette) == 5

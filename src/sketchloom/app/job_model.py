@@ -16,10 +16,14 @@ from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
 
 __all__ = ["STEP_OF_STAGE", "JobModel"]
 
-STEP_OF_STAGE = {
-    "open": "source", "picture": "separate", "tones": "separate", "inks": "separate", "tidy": "separate",
-    "map": "trace", "edges": "trace", "trace": "trace", "finish": "layers", "layers": "layers", "send": "send",
-}  # fmt: skip
+_STAGES_OF_STEP = {
+    "source": ("open",),
+    "separate": ("picture", "tones", "ground", "inks", "tidy"),
+    "trace": ("map", "edges", "trace"),
+    "layers": ("finish", "layers"),
+    "send": ("send",),
+}
+STEP_OF_STAGE = {stage: step for step, stages in _STAGES_OF_STEP.items() for stage in stages}
 SHOWN_PIXELS = 12_000_000
 _PREVIEW_FROM = 500_000
 
@@ -112,6 +116,8 @@ class JobModel(QObject):
         progress("open", 0.5)
         shown, _ = reduce_picture(picture, SHOWN_PIXELS)
         result = self._pipeline.run(picture, job.recipe, progress)
+        if picture.width * picture.height >= _PREVIEW_FROM:  # so that the first drag is as quick as the next
+            self._pipeline.run(picture, job.recipe, progress, preview=True)
         return _Opened(job, path, picture, shown, result)
 
     def _opened(self, opened: _Opened) -> None:

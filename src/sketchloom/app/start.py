@@ -11,9 +11,13 @@ from sketchloom.app.window import Window
 
 __all__ = ["make_application", "open_window"]
 
+_SWITCH = 0.001
+"""s; the interpreter's lock changes hands more often than it would, so that the window answers while stages run."""
+
 
 def make_application() -> QApplication:
     """Make the Qt application, dressed."""
+    sys.setswitchinterval(_SWITCH)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Sketch Loom")

@@ -408,6 +408,8 @@ class Window(QMainWindow):
         """Go to a step; the canvas shows its view."""
         self.warp.show_current(place)
         self.panels.setCurrentIndex(place)
+        if self.model.result is not None:
+            self.steps[place].show_result(self.model.result)
         self.show_view(self.steps[place].view)
 
     def show_view(self, view: str) -> None:
@@ -487,8 +489,7 @@ class Window(QMainWindow):
         result = self.model.result
         if result is None:
             return
-        for step in self.steps:
-            step.show_result(result)
+        self.steps[self.warp.current].show_result(result)
         self._show_size()
         self.ledger.show_stack(result.stack, self.canvas.selected)
         self.warp.show_inks([layer.ink.hex for layer in result.stack.layers])

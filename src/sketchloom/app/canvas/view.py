@@ -12,7 +12,7 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
-from sketchloom.core.regions import coloured, lab_of
+from sketchloom.core.regions import LabelMap, coloured, lab_of
 
 __all__ = ["VIEWS", "Canvas"]
 
@@ -58,6 +58,7 @@ class Canvas(QWidget):
         self._drags_divider = False
         self._space = False
         self._picture = self._regions = QPixmap()
+        self._regions_of: LabelMap | None = None
         self._layers: list[_Shown] = []
         self._ground = CANVAS_GROUNDS[0]
         self._chosen_ground: str | None = None
@@ -75,7 +76,9 @@ class Canvas(QWidget):
         result = self._model.result
         if result is None:
             return
-        self._regions = pixmap_of(coloured(result.regions, _REGION_PIXELS))
+        if result.regions is not self._regions_of:
+            self._regions_of = result.regions
+            self._regions = pixmap_of(coloured(result.regions, _REGION_PIXELS))
         scale = result.finished.px_per_mm / result.scale
         left, top = result.finished.origin / result.scale
         to_px = QTransform(scale, 0, 0, scale, left, top)

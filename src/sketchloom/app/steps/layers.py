@@ -44,6 +44,7 @@ class LayersStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
+        self._shown: object = None
         card = self.add(Card("How layers are built"))
         grid = QGridLayout()
         grid.setSpacing(8)
@@ -84,6 +85,12 @@ class LayersStep(Step):
         self.advice.setText(_ADVICE[build])
         self.order.setVisible(build != "single" and len(result.regions.palette) > 1)
         self.reset.setVisible(bool(self.model.recipe.layers.order))
+        palette = result.regions.palette
+        bottom_up = stacking(palette, self.model.recipe.layers.order)
+        shown = palette, bottom_up, theme.is_dark
+        if shown == self._shown:
+            return
+        self._shown = shown
         focus = self.focusWidget()
         focused = focus.property("move") if focus else None
         while self.rows.count():
@@ -91,8 +98,6 @@ class LayersStep(Step):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        palette = result.regions.palette
-        bottom_up = stacking(palette, self.model.recipe.layers.order)
         for place, ink in enumerate(reversed(bottom_up)):
             self.rows.addWidget(self._row(palette[ink].name, palette[ink].hex, place, len(palette), focused))
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButto
 
 from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
 from sketchloom.app.steps.base import Step, swatch
+from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
@@ -50,6 +51,7 @@ class SeparateStep(Step):
 
     def _build_inks(self) -> None:
         self.inks = self.add(Card("Inks"))
+        self._shown_inks: object = None
         self.fewer, self.more = QPushButton("−"), QPushButton("+")
         self.fewer.setAccessibleName("One ink fewer")
         self.more.setAccessibleName("One ink more")
@@ -172,6 +174,10 @@ class SeparateStep(Step):
         self.gone.setText("Nothing is that small." if not gone else f"{gone} speck{'s' * (gone > 1)} removed.")
 
     def _show_inks(self, result: Result) -> None:
+        shown = result.plan.palette, result.plan.shares, theme.is_dark
+        if shown == self._shown_inks:
+            return
+        self._shown_inks = shown
         while self.rows.count():
             widget = self.rows.takeAt(0).widget()
             if widget is not None:
@@ -204,9 +210,9 @@ class SeparateStep(Step):
             self.ground_swatch.clear()
             self.ground_words.setText("kept as an ink")
             self.keep.setText("Clear it")
-        elif plan.ground is not None:
-            self.ground_swatch.setPixmap(swatch(plan.ground.hex))
-            self.ground_words.setText(f"{plan.ground.name.lower()} border, {100 * cleared:.1f} %")
+        elif result.ground.shown is not None:
+            self.ground_swatch.setPixmap(swatch(result.ground.shown.hex))
+            self.ground_words.setText(f"{result.ground.shown.name.lower()} border, {100 * cleared:.1f} %")
         elif cleared:
             self.ground_swatch.clear()
             self.ground_words.setText(f"clear in the picture, {100 * cleared:.1f} %")

@@ -18,7 +18,17 @@ from sketchloom.core.layers.finish import Finished
 from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
-from sketchloom.core.regions import InkPlan, LabelMap, Tones, find_tones, label_map, plan_inks, tidy
+from sketchloom.core.regions import (
+    Ground,
+    InkPlan,
+    LabelMap,
+    Tones,
+    clear_ground,
+    find_tones,
+    label_map,
+    plan_inks,
+    tidy,
+)
 
 __all__ = ["Pipeline", "Progress", "Result"]
 
@@ -39,6 +49,7 @@ class Result(NamedTuple):
 
     picture: Picture
     tones: Tones
+    ground: Ground
     plan: InkPlan
     regions: LabelMap  # tidied
     tidied_away: int
@@ -106,19 +117,22 @@ class Pipeline:
         if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
             key = _key("tones", picture.key, tone_settings, "all")
             tones = stage("tones", key, lambda tick: find_tones(picture, separate, tick))
-        plan_key = _key("plan", key, separate)
-        plan = stage("inks", plan_key, lambda tick: plan_inks(tones, separate))
+        ground_key = _key("ground", key, separate.ground)
+        ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
+        plan_key = _key("plan", ground_key, separate.inks)
+        plan = stage("inks", plan_key, lambda tick: plan_inks(tones, ground, separate.inks))
         scale = 1.0
         if preview:
-            full_picture, full_tones = picture, tones
+            full_picture, full_tones, full_ground = picture, tones, ground
             picture, scale = stage(
                 "picture", _key("reduced", picture.key), lambda tick: reduce_picture(full_picture, _PREVIEW_PIXELS)
             )
             small = picture
             key = _key("tones", key, "reduced")
             tones = stage("tones", key, lambda tick: find_tones(small, tone_settings, tick, full_tones))
-            plan_key = _key("plan", plan_key, "reduced")
-        plain = stage("inks", _key("labels", plan_key), lambda tick: label_map(tones, plan))
+            ground_key, plan_key = _key("ground", ground_key, "reduced"), _key("plan", plan_key, "reduced")
+            ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground, full_ground))
+        plain = stage("inks", _key("labels", plan_key), lambda tick: label_map(tones, ground, plan))
         unset = PX_PER_MM_UNSET * scale
         first = first_scale(plain.labels, recipe.finish, unset)
         least, tolerance = recipe.tidy.least_area * first**2, recipe.trace.smoothness * first
@@ -136,7 +150,9 @@ class Pipeline:
             key,
             lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
         )
-        return Result(picture, tones, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings)
+        return Result(
+            picture, tones, ground, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings
+        )
 
     def _remembered(self, key: str, work: Callable[[], T]) -> tuple[T, bool]:
         with self._lock:

@@ -3,13 +3,23 @@
 from sketchloom.core.regions.colour import lab_of, name_of
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
-from sketchloom.core.regions.separate import InkPlan, SeparateSettings, Tones, find_tones, label_map, plan_inks
+from sketchloom.core.regions.separate import (
+    Ground,
+    InkPlan,
+    SeparateSettings,
+    Tones,
+    clear_ground,
+    find_tones,
+    label_map,
+    plan_inks,
+)
 from sketchloom.core.regions.show import coloured
 from sketchloom.core.regions.tidy import TidySettings, tidy
 
 __all__ = [
     "GROUND",
     "Faces",
+    "Ground",
     "Ink",
     "InkPlan",
     "LabelMap",
@@ -17,6 +27,7 @@ __all__ = [
     "SeparateSettings",
     "TidySettings",
     "Tones",
+    "clear_ground",
     "coloured",
     "find_faces",
     "find_tones",

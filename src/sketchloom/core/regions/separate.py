@@ -16,7 +16,7 @@ from sketchloom.core.regions.ink import separate_ink
 from sketchloom.core.regions.inks import is_clean, join_cheapest
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
 
-__all__ = ["InkPlan", "SeparateSettings", "Tones", "find_tones", "label_map", "plan_inks"]
+__all__ = ["Ground", "InkPlan", "SeparateSettings", "Tones", "clear_ground", "find_tones", "label_map", "plan_inks"]
 
 Mode = Literal["auto", "flat", "ink"]
 Kind = Literal["flat", "ink"]
@@ -49,14 +49,21 @@ class Tones(NamedTuple):
     histogram: Floats | None  # ink drawing: evened greys, (256,)
 
 
+class Ground(NamedTuple):
+    """What is cleared."""
+
+    tone: int | None
+    everywhere: bool  # all of that tone, not only what reaches the border
+    cleared: Bools | None  # (H, W)
+    left: Floats  # (K,) pixels of each tone that stay
+    shown: Ink | None  # the colour that was cleared
+
+
 class InkPlan(NamedTuple):
     """Which tones become which ink; made on the full picture, good for a reduced one too."""
 
     palette: tuple[Ink, ...]
     number: Bytes  # (K + 1,), the ink label of each tone label
-    ground_tone: int | None
-    everywhere: bool  # all of the ground's tone is cleared, not only what reaches the border
-    ground: Ink | None  # the colour that was cleared
     found: int  # inks there are when none are joined
     shares: tuple[float, ...]  # of the picture: ground, then every ink
 
@@ -96,41 +103,60 @@ def find_tones(
     return Tones(flat.labels, flat.colours, tuple(shown), evidence, "flat", why, clear, 0.0, None)
 
 
-def plan_inks(tones: Tones, settings: SeparateSettings) -> InkPlan:
-    """Decide which tone is ground, and join the others to as many inks as are wanted."""
-    ground_tone = _ground_tone(tones, settings.ground)
-    everywhere = tones.clear is not None or tones.kind == "ink" or len(tones.mix) <= 2
-    cleared = _cleared(tones.labels, ground_tone, everywhere)
-    counts = np.bincount(tones.labels.ravel(), minlength=len(tones.mix) + 1)[1:].astype(float)
-    total = counts.sum()
-    if ground_tone is not None and cleared is not None:
-        counts[ground_tone] -= cleared.sum()
+def clear_ground(tones: Tones, ground: Literal["auto", "keep"], decided: Ground | None = None) -> Ground:
+    """Tell the ground from the inks.
+
+    Clear pixels are ground; else the tone of a border of one colour. With
+    several inks only what hangs together with the border is cleared, as an
+    enclosed area of its colour may be meant.
+
+    Parameters
+    ----------
+    tones : Tones
+    ground : {'auto', 'keep'}
+    decided : Ground, optional
+        Of the full picture, when `tones` are those of its reduced preview.
+    """
+    if decided:
+        tone, everywhere = decided.tone, decided.everywhere
+    else:
+        tone = _ground_tone(tones, ground)
+        everywhere = tones.clear is not None or tones.kind == "ink" or len(tones.mix) <= 2
+    cleared = _cleared(tones.labels, tone, everywhere)
+    left = np.bincount(tones.labels.ravel(), minlength=len(tones.mix) + 1)[1:].astype(float)
+    if tone is not None and cleared is not None:
+        left[tone] -= np.count_nonzero(cleared)
+    shown = None
+    if tone is not None and tones.clear is None:
+        shown = Ink(name_of(tones.shown[tone]), tones.shown[tone])
+    return Ground(tone, everywhere, cleared, left, shown)
+
+
+def plan_inks(tones: Tones, ground: Ground, inks: int | None) -> InkPlan:
+    """Join the tones that are not cleared to as many inks as are wanted; None joins none."""
+    total, counts = tones.labels.size, ground.left
     live = np.flatnonzero(counts)
     shown = np.array(tones.shown, float).reshape(-1, 3)
-    owner = live[join_cheapest(shown[live], counts[live], settings.inks or len(live))] if len(live) else live
+    owner = live[join_cheapest(shown[live], counts[live], inks or len(live))] if len(live) else live
     areas = np.bincount(owner, counts[live], len(counts))
-    inks = np.flatnonzero(areas)
-    inks = inks[np.argsort(-areas[inks], kind="stable")]
+    order = np.flatnonzero(areas)
+    order = order[np.argsort(-areas[order], kind="stable")]
     place = np.zeros(len(counts), np.uint8)
-    place[inks] = np.arange(1, len(inks) + 1)
+    place[order] = np.arange(1, len(order) + 1)
     number = np.zeros(len(counts) + 1, np.uint8)
     number[live + 1] = place[owner]
     palette: list[Ink] = []
-    for i in inks:
+    for i in order:
         palette.append(Ink(name_of(tones.shown[i], {ink.name for ink in palette}), tones.shown[i]))
-    ground = None
-    if ground_tone is not None and tones.clear is None:
-        ground = Ink(name_of(tones.shown[ground_tone]), tones.shown[ground_tone])
-    shares = tuple(float(a / total) for a in (total - areas.sum(), *areas[inks]))
-    return InkPlan(tuple(palette), number, ground_tone, everywhere, ground, len(live), shares)
+    shares = tuple(float(a / total) for a in (total - areas.sum(), *areas[order]))
+    return InkPlan(tuple(palette), number, len(live), shares)
 
 
-def label_map(tones: Tones, plan: InkPlan) -> LabelMap:
+def label_map(tones: Tones, ground: Ground, plan: InkPlan) -> LabelMap:
     """Give every pixel its ink's label, or the ground's."""
     labels = plan.number[tones.labels]
-    cleared = _cleared(tones.labels, plan.ground_tone, plan.everywhere)
-    if cleared is not None:
-        labels[cleared] = GROUND
+    if ground.cleared is not None:
+        labels[ground.cleared] = GROUND
     return LabelMap(labels, plan.palette, tones.evidence, tones.labels, np.vstack([np.zeros(3), tones.mix]))
 
 
