@@ -69,7 +69,7 @@ def main() -> None:
         window.ledger.selectRow(1)
         shot(window, f"lift-{look}")
         window.lift.setValue(0)
-        window.ledger.clearSelection()
+        window.ledger.let_go()
         window.model.undo()
         settle(window)
     theme.choose("light")

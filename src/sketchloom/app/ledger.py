@@ -189,6 +189,12 @@ class Ledger(QTableView):
         self._calm.start()
         self.updateGeometry()
 
+    def let_go(self) -> None:
+        """Select no layer."""
+        self.setCurrentIndex(QModelIndex())
+        self.clearSelection()
+        self.selected.emit(-1)
+
     def text_at(self, row: int, column: int) -> str:
         """What a cell says."""
         return str(self._rows.index(row, column).data())

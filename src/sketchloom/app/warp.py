@@ -60,7 +60,7 @@ class _Step(QAbstractButton):
         painter.setPen(QColor(t.faded))
         painter.setFont(font(0))
         painter.drawText(QRectF(16, 8, 20, 18), Qt.AlignmentFlag.AlignVCenter, str(self.number))
-        painter.setPen(QColor(t.indigo if self.isChecked() else t.ink))
+        painter.setPen(QColor(t.indigo if self.isChecked() else t.ink if self.isEnabled() else t.faded))
         painter.setFont(font(1, QFont.Weight.DemiBold))
         room = self.width() - 44 - _GUTTER
         painter.drawText(QRectF(44, 8, room, 18), Qt.AlignmentFlag.AlignVCenter, self.name)

@@ -35,6 +35,7 @@ from sketchloom.app.steps import LayersStep, SendStep, SeparateStep, SourceStep,
 from sketchloom.app.steps.base import Step
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import StepState, Warp
+from sketchloom.core.units import PX_PER_MM_UNSET
 
 __all__ = ["Window"]
 
@@ -260,7 +261,7 @@ class Window(QMainWindow):
         for place, step in enumerate(self.steps):
             add(
                 f"step-{step.key}",
-                Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1)),
+                Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1), can=have),
             )
         for view in VIEWS:
             add(
@@ -291,7 +292,7 @@ class Window(QMainWindow):
         add("ground", Command("Next canvas ground", self.canvas.next_ground, help="The colour behind the work"))
         add("unit", Command("Change the unit: mm, cm, in", self.next_unit, "U"))
         add("theme", Command("Light or dark", self.toggle_theme, icon="moon"))
-        add("stop", Command("Stop the work in hand", self.model.cancel, "Esc", can=lambda: self.model.runner.busy))
+        add("stop", Command("Stop the work, or let go of the layer", self.stop, "Esc"))
         add("keys", Command("Show all keys", self.show_keys, "F1", "circle-question-mark", in_fields=True))
 
     def _connect(self) -> None:
@@ -313,6 +314,11 @@ class Window(QMainWindow):
         source, send = self.steps[0], self.steps[-1]
         assert isinstance(source, SourceStep) and isinstance(send, SendStep)
         source.open.clicked.connect(self.ask_open)
+        source.first_open.clicked.connect(self.ask_open)
+        source.demo.clicked.connect(self.open_demo)
+        source.show_recent(self.settings.recent, lambda name: self.open(Path(name)))
+        for step in self.warp.steps[1:]:
+            step.setEnabled(False)
         send.save_all.connect(lambda: self.ask_send(False))
         send.save_each.connect(lambda: self.ask_send(True))
         send.save_job.connect(self.ask_save_job)
@@ -432,6 +438,13 @@ class Window(QMainWindow):
         self._remember(theme=choice)
         theme.choose(choice)
 
+    def stop(self) -> None:
+        """Call off the work in hand; with none, let go of the selected layer."""
+        if self.model.runner.busy:
+            self.model.cancel()
+        else:
+            self.ledger.let_go()
+
     def next_unit(self) -> None:
         """Show lengths in the next unit."""
         units = ("mm", "cm", "in")
@@ -470,8 +483,8 @@ class Window(QMainWindow):
             return
         self.job_name.setText(job.name)
         self.setWindowTitle(f"{job.name} – Sketch Loom")
-        for field in (self.width_field, self.height_field):
-            field.setEnabled(True)
+        for part in (self.width_field, self.height_field, *self.warp.steps):
+            part.setEnabled(True)
         path = self.model.path or getattr(self, "_opening", None)
         if path is not None:
             kept = tuple(name for name in self.settings.recent if name != str(path))
@@ -503,9 +516,10 @@ class Window(QMainWindow):
 
     def _show_zoom(self) -> None:
         result = self.model.result
-        percent = self.canvas.zoom * 100
-        if result is not None and self.model.job is not None:
-            percent = 100 * self.canvas.zoom * result.finished.px_per_mm / result.scale / (96 / 25.4)
+        if result is None:
+            self.zoom_label.setText("–")
+            return
+        percent = 100 * self.canvas.zoom * result.finished.px_per_mm / result.scale / PX_PER_MM_UNSET
         self.zoom_label.setText(f"{percent:.0f} %")
 
     def _on_selected(self, layer: int) -> None:

@@ -1,6 +1,9 @@
 """Step 1, Source: what was opened."""
 
-from PySide6.QtWidgets import QLabel, QPushButton
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import Step
@@ -19,6 +22,35 @@ class SourceStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
+        self.start = self.add(Card("Start"))
+        self.start.body.addWidget(faded("Open a picture, or look round with the demo first."))
+        self.first_open, self.demo = QPushButton("Open a picture or job…"), QPushButton("Open the demo job")
+        self.first_open.setProperty("primary", True)
+        self.start.body.addWidget(self.first_open)
+        self.start.body.addWidget(self.demo)
+        self.recent = QVBoxLayout()
+        self.start.body.addLayout(self.recent)
+        self.filled = [self._build_picture(), self._build_detail(), self._build_kind()]
+        for card in self.filled:
+            card.hide()
+        rights = self.add(Card("Before you cut"))
+        rights.body.addWidget(
+            faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
+        )
+
+    def show_recent(self, names: tuple[str, ...], choose: Callable[[str], None]) -> None:
+        """Offer files opened before that are still there."""
+        there = [name for name in names if Path(name).is_file()][:5]
+        if there:
+            self.recent.addWidget(faded("Opened before"))
+        for name in there:
+            button = QPushButton(Path(name).name)
+            button.setToolTip(name)
+            button.setProperty("choice", True)
+            button.clicked.connect(lambda _=False, name=name: choose(name))
+            self.recent.addWidget(button)
+
+    def _build_picture(self) -> Card:
         picture = self.add(Card("Picture"))
         self.file = QLabel()
         self.file.setWordWrap(True)
@@ -27,10 +59,16 @@ class SourceStep(Step):
         picture.body.addWidget(self.size)
         self.open = QPushButton("Open another…")
         picture.body.addWidget(self.open)
+        return picture
+
+    def _build_detail(self) -> Card:
         detail = self.add(Card("At the finished size"))
         self.detail = QLabel()
         self.detail.setWordWrap(True)
         detail.body.addWidget(self.detail)
+        return detail
+
+    def _build_kind(self) -> Card:
         kind = self.add(Card("Kind of picture"))
         self.kinds: dict[str, QPushButton] = {}
         for mode, words in _KINDS.items():
@@ -45,16 +83,16 @@ class SourceStep(Step):
             kind.body.addWidget(button)
         self.why = faded()
         kind.body.addWidget(self.why)
-        rights = self.add(Card("Before you cut"))
-        rights.body.addWidget(
-            faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
-        )
+        return kind
 
     def show_result(self, result: Result) -> None:
         """Show sizes and kind."""
         job, picture = self.model.job, self.model.picture
         if job is None or picture is None:
             return
+        self.start.hide()
+        for card in self.filled:
+            card.show()
         self.file.setText(job.picture_name)
         self.size.setText(self._pixels())
         per_mm = result.finished.px_per_mm / result.scale
