@@ -6,7 +6,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PIL import Image
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtWidgets import QApplication, QMessageBox
 
 from sketchloom.app.start import make_application
 from sketchloom.app.window import Window
@@ -21,6 +21,8 @@ def window(qtbot, monkeypatch):
     made.resize(1280, 800)
     qtbot.addWidget(made)
     made.show()
+    if not made.isActiveWindow():  # no window manager under Xvfb
+        QApplication.setActiveWindow(made)
     yield made
     made.model.runner.close()
 

@@ -7,7 +7,7 @@ from svgelements import Path as SvgPath
 from sketchloom.core.curves.cubics import Track, fit_cubics
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.send import svg_text
-from tests.conftest import draw
+from tests.conftest import draw, picture_of
 
 PX = 96 / 25.4
 
@@ -43,8 +43,9 @@ def test_the_four_cubic_circle_has_its_known_error():
     angle = np.linspace(0, np.pi / 2, 200)
     points = np.stack([np.cos(angle), np.sin(angle)], 1) * 100
     along = np.append(0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1)))
-    track = Track(points, np.ones(200), points, along)
-    fit = fit_cubics(track, np.array([0]), np.array([199]), 0.01, 0.01)
+    limit = np.full(200, 0.01)
+    track = Track(points, np.ones(200), points, along, limit, limit)
+    fit = fit_cubics(track, np.array([0]), np.array([199]))
     t = np.linspace(0, 1, 500)[:, None]
     p = fit.control[0]
     curve = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t * t * (1 - t) * p[2] + t**3 * p[3]
@@ -117,3 +118,31 @@ def test_the_reader_of_svgelements_finds_the_same_length():
     assert SvgPath(data).length(error=1e-6) == pytest.approx(result.stack.layers[0].cut_length, rel=1e-4)
     # circumference of a circle, 2 pi r
     assert result.stack.layers[0].cut_length == pytest.approx(2 * np.pi * 100 / PX, rel=1e-3)
+
+
+def hard(body: str, size: int = 400):
+    """Trace shapes drawn without anti-aliasing."""
+    soft = draw(body, size).rgba[..., :3]
+    rgb = np.where((soft[..., :1] > 140), 255, np.array([32, 80, 128])).astype(np.uint8)
+    recipe = Recipe().with_("finish", page="picture").with_("tidy", least_area=0.0)
+    return Pipeline(0).run(picture_of(rgb), recipe).stack.layers[0].path
+
+
+@pytest.mark.parametrize("radius", [12.3, 60.0, 150.7])
+def test_a_circle_without_anti_aliasing_is_round_all_the_same(radius):
+    path = hard(f'<circle cx="200.3" cy="199.6" r="{radius}" fill="#205080"/>')
+    away = np.hypot(*(points_on(path) - (200.3, 199.6)).T) - radius
+    assert path.nodes <= 8
+    assert np.abs(away).max() < 0.5  # half a pixel is all that such a picture tells
+
+
+@pytest.mark.parametrize("turn", [0, 4, 17, 30, 45])
+def test_a_square_without_anti_aliasing_has_straight_sides(turn):
+    path = hard(
+        f'<rect x="100.4" y="99.7" width="200" height="200" fill="#205080" transform="rotate({turn} 200.4 199.7)"/>'
+    )
+    assert path.nodes <= 8
+    angle = np.deg2rad(turn)
+    x, y = (points_on(path) - (200.4, 199.7)).T
+    across, up = x * np.cos(angle) + y * np.sin(angle), y * np.cos(angle) - x * np.sin(angle)
+    assert np.abs(np.maximum(np.abs(across), np.abs(up)) - 100).max() < 0.8

@@ -149,6 +149,10 @@ def test_small_faces_join_the_neighbour_with_the_longest_boundary():
     assert len(faces.label) == 3
     assert tidied.labels[15, 3] == 1
     assert len(tidied.palette) == 2
+    # the inks that are left are numbered anew, in the faces too
+    tidied, (faces, _), _ = tidy(replace(regions, labels=4 - labels, palette=inks), 5)
+    assert [ink.name for ink in tidied.palette] == ["1", "2"]
+    assert sorted(faces.label[1:].tolist()) == [1, 2] == sorted(np.unique(tidied.labels).tolist())
 
 
 def test_face_boxes_hold_their_pixels():

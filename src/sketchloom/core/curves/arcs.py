@@ -116,9 +116,9 @@ def trace_arcs(planar: PlanarMap, samples: EdgeSamples, tolerance: float, tick: 
         return ArcCurves(np.zeros((0, 2)), none.astype(bool), np.zeros(1, int), none, none)
     vertices = place_vertices(planar, samples)
     tick(0.05)
-    stretches = _stretches(planar, samples, vertices)
+    stretches = _stretches(planar, samples, vertices, max(tolerance, _FLOOR))
     tick(0.2)
-    chosen = choose_nodes(stretches, max(tolerance, _FLOOR), lambda done: tick(0.2 + 0.75 * done))
+    chosen = choose_nodes(stretches, lambda done: tick(0.2 + 0.75 * done))
     return _table(planar, stretches, chosen.control, chosen.straight, chosen.first, chosen.last)
 
 
@@ -138,6 +138,17 @@ def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tup
     return points, weight, near
 
 
+def _with_limits(stretches: Stretches, grain: Floats, tolerance: float) -> Track:
+    """Say how closely each arc is to be followed: no closer than its samples are sure of."""
+    track = stretches.track
+    inner = ~stretches.sharp & ~stretches.end & (track.weight > 0.3)
+    rest = np.linalg.norm((track.points - track.node)[inner], axis=1)
+    noise = 1.2 * float(np.median(rest)) if len(rest) else 0.0
+    size = stretches.last - stretches.first + 1
+    limit = np.repeat(np.maximum(grain, max(tolerance, 0.9 * noise)), size)
+    return track._replace(limit=limit, rms_limit=np.hypot(limit, 1.6 * noise))
+
+
 def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
     height, width = shape
     x, y = points[:, 0], points[:, 1]
@@ -150,7 +161,7 @@ def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
     return ((x == 0) | (x == width)) & ((y == 0) | (y == height))
 
 
-def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> Stretches:
+def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, tolerance: float) -> Stretches:
     points, weight, near = _with_ends(planar, samples, vertices)
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
     corner = find_corners(points, near)
@@ -170,7 +181,8 @@ def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> Str
         close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
         weight[close] *= _NEAR_CORNER
     node = _smooth(points, weight, near, sharp)
-    return _unroll(points, weight, node, near, sharp, planar)
+    stretches = _unroll(points, weight, node, near, sharp, planar)
+    return stretches._replace(track=_with_limits(stretches, samples.grain, tolerance))
 
 
 def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:
@@ -222,7 +234,8 @@ def _unroll(
     step = np.linalg.norm(np.diff(moved, axis=0, prepend=moved[:1]), axis=1)
     new_first = np.cumsum(new_size) - new_size
     step[new_first] = 0.0
-    track = Track(moved, weight[source], node[source], np.cumsum(step))
+    none = np.zeros(len(moved))
+    track = Track(moved, weight[source], node[source], np.cumsum(step), none, none)
     is_sharp = sharp[source].copy()
     last = new_first + new_size - 1
     open_end = np.zeros(len(source), bool)

@@ -13,7 +13,7 @@ __all__ = ["Fits", "Track", "fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
 _WINDOW = 5
-_ROUNDS = 2
+_ROUNDS = 3
 _FEET = 2
 _TRUSTED = 0.3
 _DAMPING = 1e-4
@@ -31,12 +31,18 @@ class Track(NamedTuple):
         Where a node at each point would be put.
     along : (N,) float64
         Length along the points.
+    limit : (N,) float64
+        Bound on the running mean of the residual, px; alike along an arc.
+    rms_limit : (N,) float64
+        Bound on its rms, px.
     """
 
     points: Floats
     weight: Floats
     node: Floats
     along: Floats
+    limit: Floats
+    rms_limit: Floats
 
 
 class Fits(NamedTuple):
@@ -231,8 +237,6 @@ def fit_cubics(
     track: Track,
     first: Ints,
     last: Ints,
-    tolerance: float,
-    rms_limit: float,
     tangents: tuple[Floats, Floats] | None = None,
 ) -> Fits:
     """Fit a chord or one cubic to each stretch of a track.
@@ -242,8 +246,6 @@ def fit_cubics(
     track : Track
     first, last : (S,) int
         First and last point of each stretch; at least two points.
-    tolerance, rms_limit : float
-        What makes a chord good enough, px.
     tangents : ((S, 2), (S, 2)) float, optional
         Unit directions in which each curve leaves and arrives; NaN where free.
         With them no chord is taken.
@@ -255,7 +257,7 @@ def fit_cubics(
     """
     if tangents is None:
         batch = _batch(track, first, last)
-        fits = _chords(batch, tolerance, rms_limit)
+        fits = _chords(batch, track.limit[first], track.rms_limit[first])
         bent = np.flatnonzero(~fits.straight)
         if not len(bent):
             return fits
@@ -267,13 +269,13 @@ def fit_cubics(
     return _cubics(track, first, last, tied)
 
 
-def _chords(batch: _Batch, tolerance: float, rms_limit: float) -> Fits:
+def _chords(batch: _Batch, limit: Floats, rms_limit: Floats) -> Fits:
     chord = batch.end - batch.start
     length = np.abs(chord)
     unit = chord / np.maximum(length, 1e-9)
     away = (batch.spread(np.conj(unit)) * (batch.points - batch.spread(batch.start))).imag
     rest = _rest(batch, away)
-    straight = (rest.error <= tolerance) & (rest.rms <= rms_limit) & (length > 1e-6)
+    straight = (rest.error <= limit) & (rest.rms <= rms_limit) & (length > 1e-6)
     return Fits(_straight(batch.start, batch.end), straight, *rest)
 
 
@@ -290,6 +292,7 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Complexes, Co
         control = _onto_tangents(control, tangents)
     feet = _feet(batch, control, u)
     for _ in range(_ROUNDS):
+        feet = _feet(batch, control, feet.u)
         control = _improve(batch, control, feet, tangents)
         feet = _feet(batch, control, feet.u)
     if tangents is not None:

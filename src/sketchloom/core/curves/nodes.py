@@ -13,6 +13,7 @@ __all__ = ["Chosen", "Stretches", "choose_nodes"]
 _MOST_TURN = 1.75
 _SHORTEST = 5
 _LAG = 3
+_FAR = 0.5
 
 
 class Stretches(NamedTuple):
@@ -47,7 +48,7 @@ class Chosen(NamedTuple):
     straight: Bools
 
 
-def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -> Chosen:
+def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     """Fit every arc with as few segments as the tolerance allows.
 
     Splitting top down at the worst place, then joining neighbours bottom up,
@@ -59,15 +60,12 @@ def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -
        curves", Graphics Gems, 1990.
     """
     track = stretches.track
-    noise = _noise(stretches)
-    tolerance = max(tolerance, 0.9 * noise)
-    rms_limit = float(np.hypot(tolerance, 1.6 * noise))
     first, last = _begin(stretches)
     done: list[tuple[Ints, Ints, Fits]] = []
     rounds = 0
     while len(first):
-        fits = fit_cubics(track, first, last, tolerance, rms_limit)
-        good = (fits.error <= tolerance) & (fits.rms <= rms_limit)
+        fits = fit_cubics(track, first, last)
+        good = _fits_well(track, first, fits)
         good |= ((last - first < _SHORTEST) & np.isfinite(fits.error)) | (last - first < 3)
         done.append((first[good], last[good], _take(fits, good)))
         low, high = first[~good], last[~good]
@@ -80,10 +78,17 @@ def choose_nodes(stretches: Stretches, tolerance: float, tick: Tick = no_tick) -
     last = np.concatenate([high for _, high, _ in done])
     fits = Fits(*(np.concatenate(parts) for parts in zip(*(f for _, _, f in done), strict=True)))
     order = np.argsort(first, kind="stable")
-    first, last, fits = _join(stretches, first[order], last[order], _take(fits, order), tolerance, rms_limit)
+    first, last, fits = _join(stretches, first[order], last[order], _take(fits, order))
     tick(0.9)
-    control = _pass_smoothly(stretches, first, last, fits, tolerance, rms_limit)
+    control = _pass_smoothly(stretches, first, last, fits)
     return Chosen(first, last, control, fits.straight)
+
+
+def _fits_well(track: Track, first: Ints, fits: Fits) -> Bools:
+    """Whether each curve keeps to its points: in the mean, in the spread, and nowhere far off."""
+    limit = track.limit[first]
+    far = _FAR + 2 * limit
+    return (fits.error <= limit) & (fits.rms <= track.rms_limit[first]) & (fits.largest <= far)
 
 
 def _take(fits: Fits, rows: Ints | Bools) -> Fits:
@@ -95,16 +100,6 @@ def _take(fits: Fits, rows: Ints | Bools) -> Fits:
         fits.largest[rows],
         fits.worst[rows],
     )
-
-
-def _noise(stretches: Stretches) -> float:
-    """Spread of the samples about the smoothed track, px."""
-    track = stretches.track
-    inner = ~stretches.sharp & ~stretches.end & (track.weight > 0.3)
-    if not inner.any():
-        return 0.0
-    rest = np.linalg.norm((track.points - track.node)[inner], axis=1)
-    return float(1.2 * np.median(rest))
 
 
 def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
@@ -141,9 +136,7 @@ def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
     return first[inside], last[inside]
 
 
-def _join(
-    stretches: Stretches, first: Ints, last: Ints, fits: Fits, tolerance: float, rms_limit: float
-) -> tuple[Ints, Ints, Fits]:
+def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[Ints, Ints, Fits]:
     """Join neighbours while one curve fits both, those that fit best first."""
     track = stretches.track
     fresh = np.ones(len(first), bool)  # whether the pair (i, i + 1) has not been tried
@@ -152,8 +145,8 @@ def _join(
         pair = pair[~(stretches.sharp | stretches.end)[first[pair + 1]]]
         if not len(pair):
             return first, last, fits
-        tried = fit_cubics(track, first[pair], last[pair + 1], tolerance, rms_limit)
-        good = (tried.error <= tolerance) & (tried.rms <= rms_limit)
+        tried = fit_cubics(track, first[pair], last[pair + 1])
+        good = _fits_well(track, first[pair], tried)
         fresh[pair[~good]] = False
         score = np.full(len(first) + 2, np.inf)
         score[pair[good] + 1] = tried.error[good] - tried.straight[good]
@@ -173,9 +166,7 @@ def _join(
         first, last, fresh, fits = first[keep], last[keep], fresh[keep], _take(fits, keep)
 
 
-def _pass_smoothly(
-    stretches: Stretches, first: Ints, last: Ints, fits: Fits, tolerance: float, rms_limit: float
-) -> Floats:
+def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> Floats:
     """Give the two curves at a smooth node one tangent, and fit once more."""
     count = len(first)
     control = fits.control
@@ -198,10 +189,10 @@ def _pass_smoothly(
     free = np.flatnonzero(~fits.straight & (np.isfinite(arrives[:, 0]) | np.isfinite(leaves[:, 0])))
     if not len(free):
         return control
-    again = fit_cubics(stretches.track, first[free], last[free], tolerance, rms_limit, (leaves[free], arrives[free]))
-    fine = (again.error <= np.maximum(2.5 * tolerance, 2 * np.minimum(fits.error[free], 9.0))) & (
-        again.largest < 4 + fits.largest[free]
-    )
+    again = fit_cubics(stretches.track, first[free], last[free], (leaves[free], arrives[free]))
+    limit = stretches.track.limit[first[free]]
+    fine = again.error <= np.maximum(2.5 * limit, 2 * np.minimum(fits.error[free], 9.0))
+    fine &= again.largest < 0.3 + fits.largest[free]
     out = control.copy()
     out[free[fine]] = again.control[fine]
     return out

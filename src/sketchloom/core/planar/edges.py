@@ -6,6 +6,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
 from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
+from sketchloom.core.planar.stairs import GRAIN, behind_stairs, stair_arcs
 from sketchloom.core.regions import LabelMap
 
 __all__ = ["EdgeSamples", "sample_edges"]
@@ -27,11 +28,15 @@ class EdgeSamples(NamedTuple):
         How far to trust each, 0 to 1.
     offset : (A + 1,) int
         Where each arc begins.
+    grain : (A,) float64
+        How far the samples of each arc can be off together, px; 0 where the
+        picture shows coverage.
     """
 
     points: Floats
     weight: Floats
     offset: Ints
+    grain: Floats
 
 
 def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
@@ -49,22 +54,31 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         Of ``regions.labels``.
     regions : LabelMap
     """
+    arcs = len(planar.tail)
+    arc_of = np.repeat(np.arange(arcs), np.diff(planar.offset))
     used = _dominant(planar)
-    arc_of = np.repeat(np.arange(len(planar.tail)), np.diff(planar.offset))
-    corner, heading = planar.corner[used], planar.heading[used]
-    middle = corner + _STEP[heading] / 2
-    shift, weight = _shift(corner, heading, regions)
-    points = middle
-    level = (heading == EAST) | (heading == WEST)
+    shift, weight = np.zeros(len(arc_of)), np.ones(len(arc_of))
+    shift[used], weight[used] = _shift(planar.corner[used], planar.heading[used], regions)
+    stairs = stair_arcs(planar, arc_of, shift)
+    used &= ~stairs[arc_of]
+    points = planar.corner + _STEP[planar.heading] / 2
+    level = (planar.heading == EAST) | (planar.heading == WEST)
     points[level, 1] += shift[level]
     points[~level, 0] += shift[~level]
-    arc = arc_of[used]
+    points, weight, arc = points[used], weight[used], arc_of[used]
     turns = _frame_corners(planar)
     before = np.searchsorted(np.flatnonzero(used), turns)
     points = np.insert(points, before, planar.corner[turns], axis=0)
     weight = np.insert(weight, before, 1.0)
-    counts = np.bincount(np.insert(arc, before, arc_of[turns]), minlength=len(planar.tail))
-    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)))
+    arc = np.insert(arc, before, arc_of[turns])
+    if stairs.any():
+        more, more_arc = behind_stairs(planar, stairs)
+        arc = np.concatenate([arc, more_arc])
+        order = np.argsort(arc, kind="stable")
+        arc, points = arc[order], np.concatenate([points, more])[order]
+        weight = np.append(weight, np.ones(len(more)))[order]
+    counts = np.bincount(arc, minlength=arcs)
+    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)), np.where(stairs, GRAIN, 0.0))
 
 
 def _frame_corners(planar: PlanarMap) -> Ints:

@@ -227,7 +227,7 @@ def noisy_cores(evidence: Bytes) -> Cores:
     apart = max(7.0, 1.5 * noise)
     peaks: list[int] = []
     for i in np.argsort(-counts, kind="stable"):
-        if counts[i] < 1e-4 * flat.size or len(peaks) == 2 * MOST_FOUND:
+        if counts[i] < 1e-4 * flat.size or len(peaks) == MOST_FOUND:
             break
         if not peaks or ((space[peaks] - space[i]) ** 2).sum(1).min() > apart**2:
             peaks.append(int(i))

@@ -55,7 +55,12 @@ def tidy(regions: LabelMap, least_area: float) -> tuple[LabelMap, tuple[Faces, R
         faces, runs = find_faces(labels)
     if not gone:
         return regions, (faces, runs), 0
-    return _without_unused(replace(regions, labels=labels)), (faces, runs), gone
+    used = np.bincount(faces.label[1:], minlength=len(regions.palette) + 1)[1:] > 0
+    number = np.zeros(len(used) + 1, np.uint8)
+    number[1:][used] = np.arange(1, used.sum() + 1)
+    palette = tuple(ink for ink, keep in zip(regions.palette, used, strict=True) if keep)
+    tidied = replace(regions, labels=number[labels], palette=palette)
+    return tidied, (faces._replace(label=number[faces.label].astype(np.int64)), runs), gone
 
 
 def _longest_neighbour(labels: Bytes, faces: Faces, runs: Runs, small: Bools) -> Ints:
@@ -76,14 +81,3 @@ def _longest_neighbour(labels: Bytes, faces: Faces, runs: Runs, small: Bools) ->
     out = np.zeros(count, np.int64)
     out[row[first]] = column[first]
     return out
-
-
-def _without_unused(regions: LabelMap) -> LabelMap:
-    """Drop inks that no pixel has any more."""
-    used = np.bincount(regions.labels.ravel(), minlength=len(regions.palette) + 1)[1:] > 0
-    if used.all():
-        return regions
-    number = np.zeros(len(used) + 1, np.uint8)
-    number[1:][used] = np.arange(1, used.sum() + 1)
-    palette = tuple(ink for ink, keep in zip(regions.palette, used, strict=True) if keep)
-    return replace(regions, labels=number[regions.labels], palette=palette)
