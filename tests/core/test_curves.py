@@ -141,8 +141,10 @@ def test_a_square_without_anti_aliasing_has_straight_sides(turn):
     path = hard(
         f'<rect x="100.4" y="99.7" width="200" height="200" fill="#205080" transform="rotate({turn} 200.4 199.7)"/>'
     )
-    assert path.nodes <= 8
+    assert path.nodes <= 10
     angle = np.deg2rad(turn)
     x, y = (points_on(path) - (200.4, 199.7)).T
     across, up = x * np.cos(angle) + y * np.sin(angle), y * np.cos(angle) - x * np.sin(angle)
-    assert np.abs(np.maximum(np.abs(across), np.abs(up)) - 100).max() < 0.8
+    away = np.abs(np.maximum(np.abs(across), np.abs(up)) - 100)
+    assert np.percentile(away, 90) < 0.6  # half a pixel is all that such a picture tells
+    assert away.max() < 1.5  # a corner may be a pixel off

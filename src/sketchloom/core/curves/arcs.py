@@ -164,7 +164,8 @@ def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
 def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, tolerance: float) -> Stretches:
     points, weight, near = _with_ends(planar, samples, vertices)
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
-    corner = find_corners(points, near)
+    coarse = np.repeat(samples.grain > 0, np.diff(np.append(np.flatnonzero(near.place == 0), len(points))))
+    corner = find_corners(points, near, coarse)
     framed = _on_frame(points, planar.shape)
     corner &= ~framed
     corners = np.flatnonzero(corner)

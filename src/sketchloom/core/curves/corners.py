@@ -38,7 +38,7 @@ def _turn(a: Floats, b: Floats) -> Floats:
     return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
 
 
-def find_corners(points: Floats, near: Neighbours) -> Bools:
+def find_corners(points: Floats, near: Neighbours, coarse: Bools) -> Bools:
     """Find the points at which an edge turns a corner.
 
     The turn between the directions over about four points on each side, the
@@ -49,13 +49,15 @@ def find_corners(points: Floats, near: Neighbours) -> Bools:
     ----------
     points : (N, 2) float
     near : Neighbours
+    coarse : (N,) bool
+        Points of edges without anti-aliasing, whose corners are a pixel rounder.
 
     Returns
     -------
     (N,) bool
     """
     side = np.where(near.loop, np.clip((near.size - 2) // 4, 1, _SIDE), np.clip((near.size - 1) // 2, 1, _SIDE))
-    gap = (near.size >= 12).astype(np.int64)
+    gap = np.where(near.size >= 12, 1 + coarse, 0)
     before, ok_before = near.at(-gap)
     after, ok_after = near.at(gap)
     back, ok_back = near.at(-gap - side)
