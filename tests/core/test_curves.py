@@ -133,7 +133,7 @@ def test_a_circle_without_anti_aliasing_is_round_all_the_same(radius):
     path = hard(f'<circle cx="200.3" cy="199.6" r="{radius}" fill="#205080"/>')
     away = np.hypot(*(points_on(path) - (200.3, 199.6)).T) - radius
     assert path.nodes <= 8
-    assert np.abs(away).max() < 0.5  # half a pixel is all that such a picture tells
+    assert np.abs(away).max() < 0.75  # half the diagonal of a pixel is 0.71
 
 
 @pytest.mark.parametrize("turn", [0, 4, 17, 30, 45])

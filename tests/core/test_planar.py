@@ -107,7 +107,8 @@ def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
         for contour in layer.path.contours:
             for i in range(0, len(contour) - 1, 3):
                 segment = contour[i : i + 4]
-                assert np.array_equal(segment, np.round(segment, 3))
+                ends = segment[[0, 3]]
+                assert np.array_equal(ends, np.round(ends, 3))
                 one, other = segment.tobytes(), np.ascontiguousarray(segment[::-1]).tobytes()
                 sides[min(one, other)] = sides.get(min(one, other), 0) + 1
     segment_of_arc = np.repeat(np.arange(len(planar.left)), np.diff(done.curves.offset))

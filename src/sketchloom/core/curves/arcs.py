@@ -60,8 +60,15 @@ class ArcCurves:
         return self.points[(3 * self.offset[arc] + arc + 3 * place)[:, None] + np.arange(4)]
 
     def in_mm(self, origin: Floats, px_per_mm: float, decimals: int) -> "ArcCurves":
-        """Move to `origin` and bring to mm, rounded once to what files are written with."""
+        """Move to `origin` and bring to mm, rounded once to what files are written with.
+
+        The controls of straight segments are not written; they stay on the chord.
+        """
         points = np.round((self.points - origin) / px_per_mm, decimals) + 0.0
+        arc = np.repeat(np.arange(len(self.offset) - 1), np.diff(self.offset))
+        begin = (3 * np.arange(len(arc)) + arc)[self.straight]
+        third = (points[begin + 3] - points[begin]) / 3
+        points[begin + 1], points[begin + 2] = points[begin] + third, points[begin + 3] - third
         return ArcCurves(points, self.straight, self.offset, self.largest / px_per_mm, self.mean / px_per_mm, "mm")
 
     def areas(self) -> Floats:
