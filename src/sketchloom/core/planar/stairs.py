@@ -13,6 +13,7 @@ GRAIN = 0.25
 _STEP = np.zeros((4, 2))
 _STEP[[EAST, SOUTH, WEST, NORTH]] = (1, 0), (0, 1), (-1, 0), (0, -1)
 _CORNER = 3
+_BARE = 0.4
 
 
 def stair_arcs(planar: PlanarMap, arc_of: Ints, shift: Floats) -> Bools:
@@ -41,7 +42,7 @@ def stair_arcs(planar: PlanarMap, arc_of: Ints, shift: Floats) -> Bools:
     steps = np.bincount(arc_of, beside, count)
     bare = np.bincount(arc_of, beside & (np.abs(shift) < 0.02), count)
     inner = (planar.left != OUTSIDE) & (planar.right != OUTSIDE)
-    return inner & (steps >= 4) & (bare >= 0.8 * steps)
+    return inner & (steps >= 4) & (bare >= _BARE * steps)
 
 
 def behind_stairs(planar: PlanarMap, chosen: Bools) -> tuple[Floats, Ints]:

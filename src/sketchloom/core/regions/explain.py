@@ -1,6 +1,7 @@
 """Give every edge pixel to an ink: the nearer end of the best blend of two inks around it."""
 
 from itertools import combinations
+from typing import NamedTuple
 
 import numpy as np
 
@@ -10,11 +11,14 @@ from sketchloom.core.progress import Tick, no_tick
 __all__ = ["explain_edges"]
 
 _AROUND = [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if dy or dx]
-_MARGIN = 2
+_FARTHER = [(dy, dx) for r in (3, 4, 6) for dy in (-r, 0, r) for dx in (-r, 0, r) if dy or dx]
+_MARGIN = 6
 _MOST_NEAR = 5
 _CHUNK = 200_000
 _UNEXPLAINED = 12.0
 _RIDGE = 0.2
+_OVERSHOOT = 0.2
+"""How far beyond its inks sharpened or scaled edges may ring."""
 
 
 def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = no_tick) -> Bytes:
@@ -43,7 +47,9 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = n
     height, width = cores.shape
     padded = np.zeros((height + 2 * _MARGIN, width + 2 * _MARGIN), np.uint8)
     padded[_MARGIN:-_MARGIN, _MARGIN:-_MARGIN] = cores
-    steps = np.array([dy * padded.shape[1] + dx for dy, dx in _AROUND])
+    near_steps, far_steps = (
+        np.array([dy * padded.shape[1] + dx for dy, dx in around]) for around in (_AROUND, _AROUND + _FARTHER)
+    )
     edges = np.flatnonzero(cores.ravel() == 0)
     labels = cores.copy()
     minor = np.zeros(cores.shape, np.uint8)
@@ -54,8 +60,17 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = n
         tick(begin / len(edges))
         here = edges[begin : begin + _CHUNK]
         place = here + (here // width) * 2 * _MARGIN + _MARGIN * (padded.shape[1] + 1)
-        near = _labels_near(padded.ravel(), place, steps, len(colours))
-        major, least, part = _best_blend(colour_of[here, :3].astype(np.float32), near, mix)
+        colour = colour_of[here, :3].astype(np.float32)
+        near = _labels_near(padded.ravel(), place, near_steps, len(colours))
+        blend = _best_blend(colour, near, mix)
+        hard = np.flatnonzero(blend.off > _UNEXPLAINED**2)
+        if len(hard):  # a sharpened or scaled edge rings: its inks lie farther off
+            near = _labels_near(padded.ravel(), place[hard], far_steps, len(colours))
+            again = _best_blend(colour[hard], near, mix)
+            again = _any_ink(colour[hard], near, mix, again)
+            for field, better in zip(blend, again, strict=True):
+                field[hard] = better
+        major, least, part, _ = _ordered(blend)
         labels.ravel()[here] = major
         minor.ravel()[here] = least
         share.ravel()[here] = np.rint(part * 255)
@@ -80,54 +95,66 @@ def _labels_near(padded: Bytes, place: Ints, steps: Ints, count: int) -> Bytes:
     return near[:, : max(1, int(filled.max(initial=0)))]
 
 
-def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> tuple[Bytes, Bytes, Floats]:
-    """The label, the lesser partner and its share (0 to 0.5) of each edge pixel."""
+class _Blend(NamedTuple):
+    """Two inks for each pixel, the second's share, and the square of what is left unexplained."""
+
+    first: Bytes
+    second: Bytes
+    part: Floats
+    off: Floats
+
+
+def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> _Blend:
+    """The best blend of two inks of those near."""
     first = near[:, 0].copy()
-    second = first.copy()
-    part = np.zeros(len(colour), np.float32)
     off = np.where(first > 0, ((colour - mix[first]) ** 2).sum(1), np.inf).astype(np.float32)
+    blend = _Blend(first, first.copy(), np.zeros(len(colour), np.float32), off)
     for i, j in combinations(range(near.shape[1]), 2):
         rows = np.flatnonzero(near[:, j])
         if len(rows):
-            _improve(rows, near[rows, i], near[rows, j], colour, mix, first, second, part, off, 0.9)
-    hard = np.flatnonzero(off > _UNEXPLAINED**2)
-    if len(hard):
-        before = off[hard].copy()
-        kept = first[hard].copy(), second[hard].copy(), part[hard].copy()
-        for ink in range(1, len(mix)):
-            for i in range(near.shape[1]):
-                rows = hard[(near[hard, i] > 0) | (i == 0)]
-                partner = np.where(near[rows, i] > 0, near[rows, i], ink).astype(np.uint8)
-                _improve(rows, partner, np.full(len(rows), ink, np.uint8), colour, mix, first, second, part, off, 1.0)
-        doubtful = (off[hard] > 0.25 * before) & np.isfinite(before)
-        back = hard[doubtful]
-        first[back], second[back], part[back] = (was[doubtful] for was in kept)
-    swap = part > 0.5
-    first[swap], second[swap] = second[swap], first[swap]
-    part[swap] = 1 - part[swap]
-    return first, second, part
+            _improve(rows, near[rows, i], near[rows, j], colour, mix, blend, 0.9)
+    return blend
 
 
-def _improve(
-    rows: Ints,
-    a: Bytes,
-    b: Bytes,
-    colour: Floats,
-    mix: Floats,
-    first: Bytes,
-    second: Bytes,
-    part: Floats,
-    off: Floats,
-    ratio: float,
-) -> None:
+def _any_ink(colour: Floats, near: Bytes, mix: Floats, blend: _Blend) -> _Blend:
+    """Let one end be any ink of the picture, where that explains far more."""
+    open_rows = np.flatnonzero(blend.off > _UNEXPLAINED**2)
+    if not len(open_rows):
+        return blend
+    trial = _Blend(blend.first.copy(), blend.second.copy(), blend.part.copy(), blend.off.copy())
+    for ink in range(1, len(mix)):
+        for i in range(near.shape[1]):
+            rows = open_rows[(near[open_rows, i] > 0) | (i == 0)]
+            partner = np.where(near[rows, i] > 0, near[rows, i], ink).astype(np.uint8)
+            _improve(rows, partner, np.full(len(rows), ink, np.uint8), colour, mix, trial, 1.0)
+    doubtful = np.flatnonzero((trial.off > 0.25 * blend.off) & np.isfinite(blend.off))
+    for field, before in zip(trial, blend, strict=True):
+        field[doubtful] = before[doubtful]
+    return trial
+
+
+def _ordered(blend: _Blend) -> _Blend:
+    """Put the ink with the larger share first."""
+    swap = blend.part > 0.5
+    return _Blend(
+        np.where(swap, blend.second, blend.first),
+        np.where(swap, blend.first, blend.second),
+        np.where(swap, 1 - blend.part, blend.part),
+        blend.off,
+    )
+
+
+def _improve(rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, blend: _Blend, ratio: float) -> None:
     """Take the blend of `a` and `b` for the rows where it leaves less than `ratio` of what is unexplained."""
     start, along = mix[a], mix[b] - mix[a]
     rest = colour[rows] - start
-    share = np.clip((rest * along).sum(1) / np.maximum((along**2).sum(1), 1e-6), 0, 1)
+    share = (rest * along).sum(1) / np.maximum((along**2).sum(1), 1e-6)
+    share = np.clip(share, -_OVERSHOOT, 1 + _OVERSHOOT)
     left = ((rest - share[:, None] * along) ** 2).sum(1)
-    better = left < ratio * off[rows]
+    better = left < ratio * blend.off[rows]
     at = rows[better]
-    first[at], second[at], part[at], off[at] = a[better], b[better], share[better], left[better]
+    blend.first[at], blend.second[at], blend.off[at] = a[better], b[better], left[better]
+    blend.part[at] = np.clip(share[better], 0, 1)
 
 
 def _share_at(label: Bytes, at: Ints, labels: Bytes, minor: Bytes, share: Bytes) -> Ints:
