@@ -11,6 +11,7 @@ __all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_throug
 _SIDE = 4
 _LEAST_TURN = 0.42
 _FARTHEST = 3.0
+_PLACE = 0.1
 
 
 class Neighbours(NamedTuple):
@@ -72,11 +73,14 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools) -> Bools:
     inner = near.loop | ((near.place > 1) & (near.place < near.size - 2))
     strength = np.where(inner & (there | (near.size < 12)), np.abs(turn) - 2 * own, 0.0)
     corner = strength > _LEAST_TURN
+    close_back, _ = near.at(-2)
+    close_ahead, _ = near.at(2)
+    rank = strength + _PLACE * np.abs(_turn(p - p[close_back], p[close_ahead] - p))  # the middle of a plateau
     for step in range(1, 4):
         before, ok_before = near.at(-step)
         after, ok_after = near.at(step)
-        corner &= ~ok_before | (strength > strength[before]) | (before == np.arange(len(points)))
-        corner &= ~ok_after | (strength >= strength[after])
+        corner &= ~ok_before | (rank > rank[before]) | (before == np.arange(len(points)))
+        corner &= ~ok_after | (rank >= rank[after])
     return corner
 
 

@@ -96,8 +96,8 @@ class PlanarMap:
         arrive_at = np.where(half % 2 == 0, self.head[half // 2], self.tail[half // 2])
         came_from = self.twin_heading()[half ^ 1]
         follow = np.full(len(half), -1)
-        for turn in (1, 2, 3, 4):  # from the way we came, turn with the set on the left hand
-            candidate = self.leaving[arrive_at, (came_from - turn) % 4]
+        for turn in (1, 2, 3, 4):  # from the way we came, through the face on the left hand
+            candidate = self.leaving[arrive_at, (came_from + turn) % 4]
             take = (follow < 0) & (candidate >= 0) & walked[candidate]
             follow[take] = candidate[take]
         return_to = np.zeros(len(walked), np.int64)

@@ -1,0 +1,102 @@
+"""Where the edges truly run, against lines whose coverage is known exactly."""
+
+import numpy as np
+import pytest
+from shapely.geometry import Polygon, box
+
+from sketchloom.core.planar import planar_map, sample_edges
+from sketchloom.core.planar.stairs import GRAIN, behind_stairs
+from sketchloom.core.regions import Ink, LabelMap
+from tests.core.test_planar import regions_of
+
+BLUE, WHITE = np.array([32.0, 80.0, 128.0]), np.array([255.0, 255.0, 255.0])
+SIDE = 40
+
+
+def covered(shape: Polygon) -> np.ndarray:
+    """Share of each pixel that a shape covers, by GEOS's exact polygon overlay; (SIDE, SIDE)."""
+    return np.array([[shape.intersection(box(x, y, x + 1, y + 1)).area for x in range(SIDE)] for y in range(SIDE)])
+
+
+def art_of(share: np.ndarray) -> LabelMap:
+    """Two-ink art with exactly that coverage."""
+    rgb = np.rint(WHITE + share[..., None] * (BLUE - WHITE))
+    labels = np.where(share > 0.5, 2, 1).astype(np.uint8)
+    evidence = np.dstack([rgb, np.full(share.shape, 255)]).astype(np.uint8)
+    inks = (Ink("White", (255, 255, 255)), Ink("Blue", (32, 80, 128)))
+    return LabelMap(labels, inks, evidence, labels, np.array([[0, 0, 0], WHITE, BLUE]))
+
+
+def inner_samples(regions: LabelMap, margin: float = 4.0) -> np.ndarray:
+    planar = planar_map(regions.labels)
+    samples = sample_edges(planar, regions)
+    inner = (samples.points > margin).all(1) & (samples.points < SIDE - margin).all(1)
+    return samples.points[inner]
+
+
+@pytest.mark.parametrize("slope", [0.0, 0.03, 1 / 7, 0.4, 0.9, 1.0])
+@pytest.mark.parametrize("offset", [0.0, 0.2, 0.5, 0.77])
+def test_a_straight_edge_is_found_within_a_fiftieth_of_a_pixel(slope, offset):
+    middle = 20 + offset
+    half_plane = Polygon(
+        [(-5, middle - slope * 25), (SIDE + 5, middle + slope * (SIDE + 5 - 20)), (SIDE + 5, 999), (-5, 999)]
+    )
+    points = inner_samples(art_of(covered(half_plane)))
+    away = (points[:, 1] - middle - slope * (points[:, 0] - 20)) / np.hypot(1, slope)
+    assert len(points) > 20
+    assert np.abs(away).mean() < 0.02
+    assert np.abs(away).max() < 0.2 if slope > 0.5 else np.abs(away).max() < 0.05
+
+
+@pytest.mark.parametrize("width", [0.9, 1.3, 1.8, 2.4])
+@pytest.mark.parametrize("offset", [0.05, 0.3, 0.5])
+def test_a_thin_bar_keeps_its_width(width, offset):
+    top = 20 + offset
+    regions = art_of(covered(box(0, top, SIDE, top + width)))
+    if not (regions.labels == 2).any():
+        pytest.skip("nothing of it is more than half covered")
+    points = inner_samples(regions)
+    upper, lower = (points[:, 1][points[:, 1] < top + width / 2], points[:, 1][points[:, 1] > top + width / 2])
+    assert lower.mean() - upper.mean() == pytest.approx(width, abs=0.03)
+
+
+def test_the_frame_is_where_the_picture_ends():
+    labels = np.ones((6, 9), np.uint8)
+    planar = planar_map(labels)
+    points = sample_edges(planar, regions_of(labels, 30)).points
+    on_frame = (points[:, 0] == 0) | (points[:, 0] == 9) | (points[:, 1] == 0) | (points[:, 1] == 6)
+    assert on_frame.all()
+    for corner in ((0, 0), (9, 0), (9, 6), (0, 6)):
+        assert (points == corner).all(1).any()
+
+
+def test_coverage_and_stairs_are_told_apart():
+    edge = Polygon([(-5, 12), (SIDE + 5, 26), (SIDE + 5, 999), (-5, 999)])
+    share = covered(edge)
+    soft = sample_edges(planar_map(art_of(share).labels), art_of(share))
+    hard_art = art_of((share > 0.5).astype(float))
+    hard = sample_edges(planar_map(hard_art.labels), hard_art)
+    assert soft.grain.max() == 0
+    assert hard.grain.max() == GRAIN
+
+
+@pytest.mark.parametrize("slope", [0.02, 0.11, 0.3, 0.5, 0.77, 0.97])
+def test_the_line_behind_stairs_is_found(slope):
+    edge = Polygon([(-5, 18 - slope * 25), (SIDE + 5, 18 + slope * (SIDE - 15)), (SIDE + 5, 999), (-5, 999)])
+    regions = art_of((covered(edge) > 0.5).astype(float))
+    planar = planar_map(regions.labels)
+    inner = (planar.left > 0) & (planar.right > 0)
+    points, arc = behind_stairs(planar, inner)
+    points = points[inner[arc] & (points > 5).all(1) & (points < SIDE - 5).all(1)]
+    away = (points[:, 1] - 18 - slope * (points[:, 0] - 20)) / np.hypot(1, slope)
+    assert np.abs(away).max() < 0.5
+    assert np.sqrt((away**2).mean()) < 0.3
+
+
+def test_samples_lie_about_a_pixel_apart():
+    regions = art_of(covered(Polygon([(5, 5), (35, 9), (30, 33), (8, 30)])))
+    planar = planar_map(regions.labels)
+    samples = sample_edges(planar, regions)
+    for low, high in zip(samples.offset[:-1], samples.offset[1:], strict=True):
+        step = np.linalg.norm(np.diff(samples.points[low:high], axis=0), axis=1)
+        assert np.percentile(step, 95) < 2.1
