@@ -13,6 +13,8 @@ __all__ = ["StepState", "Warp"]
 
 _WIDTH, _ROW, _GUTTER, _TOP = 204, 56, 62, 12
 _MOST_THREADS = 8
+LEFT = 44
+ROOM = _WIDTH - LEFT - _GUTTER - 6
 _STATE_WORDS = {"done": "done", "working": "working", "stale": "out of date", "look": "needs a look"}
 
 
@@ -62,17 +64,17 @@ class _Step(QAbstractButton):
         painter.drawText(QRectF(16, 8, 20, 18), Qt.AlignmentFlag.AlignVCenter, str(self.number))
         painter.setPen(QColor(t.indigo if self.isChecked() else t.ink if self.isEnabled() else t.faded))
         painter.setFont(font(1, QFont.Weight.DemiBold))
-        room = self.width() - 44 - _GUTTER
-        painter.drawText(QRectF(44, 8, room, 18), Qt.AlignmentFlag.AlignVCenter, self.name)
+        room = ROOM
+        painter.drawText(QRectF(LEFT, 8, room, 18), Qt.AlignmentFlag.AlignVCenter, self.name)
         colour = {"look": t.madder, "working": t.indigo}.get(self.shown.state, t.faded)
         painter.setPen(QColor(colour))
         painter.setFont(font(0))
         words = "working, Esc stops" if self.shown.state == "working" else self.shown.figure
         text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QRectF(44, 27, room, 16), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(QRectF(LEFT, 27, room, 16), Qt.AlignmentFlag.AlignVCenter, text)
         if self.shown.state == "working":
-            painter.fillRect(QRectF(44, 46, room, 3), QColor(t.line))
-            painter.fillRect(QRectF(44, 46, room * self.shown.share, 3), QColor(t.indigo))
+            painter.fillRect(QRectF(LEFT, 46, room, 3), QColor(t.line))
+            painter.fillRect(QRectF(LEFT, 46, room * self.shown.share, 3), QColor(t.indigo))
 
 
 class _Threads(QWidget):

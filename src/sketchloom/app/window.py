@@ -3,31 +3,28 @@
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QEvent, QObject, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QButtonGroup,
     QFileDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMainWindow,
     QMessageBox,
     QScrollArea,
-    QSlider,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from sketchloom.app.bars import CanvasBars, TopBar
 from sketchloom.app.canvas import VIEWS, Canvas
-from sketchloom.app.commands import Command, Commands
+from sketchloom.app.catalogue import declare
+from sketchloom.app.commands import Commands
 from sketchloom.app.demo import demo_job
-from sketchloom.app.fields import LengthField
-from sketchloom.app.finder import Finder
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import load_settings, save_settings
@@ -64,7 +61,7 @@ class Window(QMainWindow):
         self.compare = True
         self._working: tuple[str, float] | None = None
         self._build()
-        self._declare()
+        declare(self)
         self._connect()
         theme.choose(self.settings.theme)
         self.show_step(0)
@@ -81,7 +78,10 @@ class Window(QMainWindow):
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._top_bar(middle))
+        self.top = TopBar(self.commands, lambda: self.unit, middle)
+        self.width_field, self.height_field = self.top.width_field, self.top.height_field
+        self.job_name, self.finder = self.top.job_name, self.top.finder
+        column.addWidget(self.top)
         row = QHBoxLayout()
         row.setSpacing(0)
         row.addWidget(self.warp)
@@ -93,45 +93,8 @@ class Window(QMainWindow):
         row.addWidget(self._side())
         column.addLayout(row, 1)
         self.setCentralWidget(middle)
-        self._canvas_bar()
-
-    def _top_bar(self, middle: QWidget) -> QFrame:
-        bar = QFrame()
-        bar.setObjectName("bar")
-        bar.setFixedHeight(44)
-        line = QHBoxLayout(bar)
-        line.setContentsMargins(12, 0, 12, 0)
-        line.setSpacing(8)
-        self.job_name = QLabel("Sketch Loom")
-        self.job_name.setProperty("role", "job")
-        self.width_field = LengthField("Finished width", lambda: self.unit, " wide")
-        self.height_field = LengthField("Finished height", lambda: self.unit, " high")
-        for field in (self.width_field, self.height_field):
-            field.setFixedWidth(124)
-            field.setEnabled(False)
-        self.finder = Finder(self.commands, middle)
-        line.addWidget(self._button("open"))
-        line.addWidget(self.job_name)
-        line.addSpacing(4)
-        line.addWidget(self.width_field)
-        line.addWidget(self.height_field)
-        line.addStretch(1)
-        line.addWidget(self._button("undo"))
-        line.addWidget(self._button("redo"))
-        line.addSpacing(8)
-        line.addWidget(self.finder)
-        line.addStretch(1)
-        line.addWidget(self._button("theme"))
-        line.addWidget(self._button("keys"))
-        return bar
-
-    def _button(self, identifier: str) -> QToolButton:
-        button = QToolButton()
-        button.setIconSize(QSize(18, 18))
-        button.setProperty("command", identifier)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        button.clicked.connect(lambda: self.commands.run(identifier))
-        return button
+        self.over = CanvasBars(self.canvas, self.commands)
+        self.lift, self.zoom_label, self.notice = self.over.lift, self.over.zoom_label, self.over.notice
 
     def _side(self) -> QFrame:
         side = QFrame()
@@ -149,152 +112,6 @@ class Window(QMainWindow):
         box.addWidget(self.panels)
         return side
 
-    def _canvas_bar(self) -> None:
-        """Tabs, lift and zoom float over the canvas."""
-        self._tabs = QFrame(self.canvas)
-        self._tabs.setObjectName("floating")
-        line = QHBoxLayout(self._tabs)
-        line.setContentsMargins(2, 2, 2, 2)
-        line.setSpacing(1)
-        self.view_buttons = QButtonGroup(self)
-        for place, view in enumerate(VIEWS):
-            button = QToolButton()
-            button.setText(view)
-            button.setCheckable(True)
-            button.setProperty("tab", True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.view_buttons.addButton(button, place)
-            line.addWidget(button)
-        self.view_buttons.idClicked.connect(lambda place: self.show_view(VIEWS[place]))
-        self._lift_box = QFrame(self.canvas)
-        self._lift_box.setObjectName("floating")
-        line = QHBoxLayout(self._lift_box)
-        line.setContentsMargins(11, 4, 11, 4)
-        words = QLabel("Lift")
-        words.setProperty("role", "faded")
-        line.addWidget(words)
-        self.lift = QSlider(Qt.Orientation.Horizontal)
-        self.lift.setRange(0, 100)
-        self.lift.setFixedWidth(110)
-        self.lift.setAccessibleName("Lift the layers apart")
-        self.lift.setToolTip("Lifts the layers apart to see what each one is; the files do not change")
-        self.lift.valueChanged.connect(self._on_lift)
-        line.addWidget(self.lift)
-        self._zoom_box = QFrame(self.canvas)
-        self._zoom_box.setObjectName("floating")
-        line = QHBoxLayout(self._zoom_box)
-        line.setContentsMargins(2, 2, 2, 2)
-        self.zoom_label = QLabel("100 %")
-        self.zoom_label.setMinimumWidth(50)
-        self.zoom_label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        line.addWidget(self._button("zoom-out"))
-        line.addWidget(self.zoom_label)
-        line.addWidget(self._button("zoom-in"))
-        self.notice = QLabel(self.canvas)
-        self.notice.setObjectName("notice")
-        self.notice.setWordWrap(True)
-        self.notice.hide()
-        self._notice_timer = QTimer(self, interval=6000, singleShot=True)
-        self._notice_timer.timeout.connect(self.notice.hide)
-        self._place_bars()
-
-    def _place_bars(self) -> None:
-        room = self.canvas.width()
-        for bar in (self._tabs, self._lift_box, self._zoom_box):
-            bar.adjustSize()
-            bar.resize(bar.width(), 32)
-        self._tabs.move(12, 11)
-        self._zoom_box.move(room - self._zoom_box.width() - 12, 11)
-        self._lift_box.move(self._zoom_box.x() - self._lift_box.width() - 10, 11)
-        self.notice.setFixedWidth(min(460, max(200, room - 260)))
-        self.notice.adjustSize()
-        self.notice.move((room - self.notice.width()) // 2, self.canvas.height() - self.notice.height() - 20)
-
-    def _declare(self) -> None:
-        add = self.commands.add
-        have = lambda: self.model.job is not None  # noqa: E731
-        add(
-            "open",
-            Command(
-                "Open a picture or job…",
-                self.ask_open,
-                "Ctrl+O",
-                "folder-open",
-                "PNG, JPEG, WebP, TIFF, BMP, GIF or .loom",
-                in_fields=True,
-            ),
-        )
-        add("demo", Command("Open the demo job", self.open_demo, help="The summer fair badge"))
-        add(
-            "save",
-            Command("Save the job", self.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True),
-        )
-        add("save-as", Command("Save the job as…", self.ask_save_job, "Ctrl+Shift+S", can=have, in_fields=True))
-        add(
-            "send",
-            Command(
-                "Save all layers in one SVG…",
-                lambda: self.ask_send(False),
-                "Ctrl+E",
-                "download",
-                "For the cutter",
-                have,
-                True,
-            ),
-        )
-        add(
-            "send-each",
-            Command("Save one SVG a layer…", lambda: self.ask_send(True), "Ctrl+Shift+E", can=have, in_fields=True),
-        )
-        add("undo", Command("Undo", self.model.undo, "Ctrl+Z", "undo-2", can=lambda: self.model.undo_name is not None))
-        add(
-            "redo",
-            Command(
-                "Redo",
-                self.model.redo,
-                "Ctrl+Shift+Z or Ctrl+Y",
-                "redo-2",
-                can=lambda: self.model.redo_name is not None,
-            ),
-        )
-        add("find", Command("Find a command", self.finder.start, "Ctrl+K", "search", in_fields=True))
-        for place, step in enumerate(self.steps):
-            add(
-                f"step-{step.key}",
-                Command(f"Go to {step.name}", lambda place=place: self.show_step(place), str(place + 1), can=have),
-            )
-        for view in VIEWS:
-            add(
-                f"view-{view.lower()}",
-                Command(f"Show {view.lower()}", lambda view=view: self.show_view(view), can=have),
-            )
-        add(
-            "compare",
-            Command(
-                "Before and after",
-                self.toggle_compare,
-                "D",
-                help="A divider to drag; Shift and arrows move it",
-                can=have,
-            ),
-        )
-        add("fit", Command("Fit the picture in view", self.canvas.fit, "F", "maximize"))
-        add("zoom-in", Command("Zoom in", lambda: self.canvas.zoom_by(1.25), "+ or =", "plus"))
-        add("zoom-out", Command("Zoom out", lambda: self.canvas.zoom_by(0.8), "-", "minus"))
-        add("lift-up", Command("Lift the layers", lambda: self.lift.setValue(self.lift.value() + 10), "L", can=have))
-        add(
-            "lift-down",
-            Command("Lower the layers", lambda: self.lift.setValue(self.lift.value() - 10), "Shift+L", can=have),
-        )
-        add("fewer", Command("One ink fewer", lambda: self._step_inks(-1), "[", can=have))
-        add("more", Command("One ink more", lambda: self._step_inks(1), "]", can=have))
-        add("keep-ground", Command("Keep or clear the ground", lambda: self._separate().toggle_ground(), can=have))
-        add("ground", Command("Next canvas ground", self.canvas.next_ground, help="The colour behind the work"))
-        add("unit", Command("Change the unit: mm, cm, in", self.next_unit, "U"))
-        add("theme", Command("Light or dark", self.toggle_theme, icon="moon"))
-        add("stop", Command("Stop the work, or let go of the layer", self.stop, "Esc"))
-        add("keys", Command("Show all keys", self.show_keys, "F1", "circle-question-mark", in_fields=True))
-
     def _connect(self) -> None:
         model = self.model
         model.job_changed.connect(self._on_job)
@@ -304,6 +121,8 @@ class Window(QMainWindow):
         model.progress.connect(self._on_progress)
         model.busy_changed.connect(self._on_busy)
         model.said.connect(self.say)
+        self.over.views.idClicked.connect(lambda place: self.show_view(VIEWS[place]))
+        self.lift.valueChanged.connect(self._on_lift)
         self.warp.chosen.connect(self.show_step)
         self.ledger.selected.connect(self._on_selected)
         self.canvas.zoom_changed.connect(lambda _: self._show_zoom())
@@ -325,14 +144,16 @@ class Window(QMainWindow):
         self._slow = QTimer(self, interval=_SHOW_AFTER, singleShot=True)
         self._slow.timeout.connect(self._refresh_warp)
 
-    def _separate(self) -> SeparateStep:
+    def separate_step(self) -> SeparateStep:
+        """The Separate step."""
         step = self.steps[1]
         assert isinstance(step, SeparateStep)
         return step
 
-    def _step_inks(self, by: int) -> None:
+    def step_inks(self, by: int) -> None:
+        """Take so many inks more or fewer."""
         if self.model.result is not None and self.model.result.tones.kind == "flat":
-            self._separate().set_count(len(self.model.result.plan.palette) + by)
+            self.separate_step().set_count(len(self.model.result.plan.palette) + by)
 
     def _dress(self) -> None:
         t = theme.tokens
@@ -423,8 +244,8 @@ class Window(QMainWindow):
         step = self.steps[self.warp.current]
         before = step.before if self.compare and view == step.view else None
         self.canvas.show_view(view, before)
-        self.view_buttons.button(VIEWS.index(view)).setChecked(True)
-        self._lift_box.setEnabled(view == "Layers")
+        self.over.views.button(VIEWS.index(view)).setChecked(True)
+        self.over.lift_box.setEnabled(view == "Layers")
         self._refresh_warp()
 
     def toggle_compare(self) -> None:
@@ -471,11 +292,7 @@ class Window(QMainWindow):
 
     def say(self, sentence: str) -> None:
         """Show a sentence over the canvas for a while."""
-        self.notice.setText(sentence)
-        self.notice.show()
-        self._place_bars()
-        self.notice.raise_()
-        self._notice_timer.start()
+        self.over.say(sentence)
 
     def _on_job(self) -> None:
         job = self.model.job
@@ -583,7 +400,7 @@ class Window(QMainWindow):
         elif event.type() == QEvent.Type.WindowDeactivate:
             self.canvas.show_source = self.canvas.show_nodes = False
         elif event.type() == QEvent.Type.Resize and watched is self.canvas:
-            self._place_bars()
+            self.over.place()
         return False
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -1,0 +1,126 @@
+"""The top bar, and the bars that float over the canvas."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QSize, Qt, QTimer
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+
+from sketchloom.app.canvas import VIEWS
+from sketchloom.app.commands import Commands
+from sketchloom.app.fields import LengthField, faded
+from sketchloom.app.finder import Finder
+
+__all__ = ["CanvasBars", "TopBar"]
+
+_NOTICE = 6000
+
+
+def _button(commands: Commands, identifier: str) -> QToolButton:
+    """Make a button for a command; its icon and help follow from the command."""
+    button = QToolButton()
+    button.setIconSize(QSize(18, 18))
+    button.setProperty("command", identifier)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.clicked.connect(lambda: commands.run(identifier))
+    return button
+
+
+class TopBar(QFrame):
+    """Job name, finished size, undo, finder, theme and help."""
+
+    def __init__(self, commands: Commands, unit: Callable[[], str], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("bar")
+        self.setFixedHeight(44)
+        self.job_name = QLabel("Sketch Loom")
+        self.job_name.setProperty("role", "job")
+        self.width_field = LengthField("Finished width", unit, " wide")
+        self.height_field = LengthField("Finished height", unit, " high")
+        for field in (self.width_field, self.height_field):
+            field.setFixedWidth(124)
+            field.setEnabled(False)
+        self.finder = Finder(commands, parent)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(12, 0, 12, 0)
+        line.setSpacing(8)
+        line.addWidget(_button(commands, "open"))
+        line.addWidget(self.job_name)
+        line.addSpacing(4)
+        line.addWidget(self.width_field)
+        line.addWidget(self.height_field)
+        line.addStretch(1)
+        line.addWidget(_button(commands, "undo"))
+        line.addWidget(_button(commands, "redo"))
+        line.addSpacing(8)
+        line.addWidget(self.finder)
+        line.addStretch(1)
+        line.addWidget(_button(commands, "theme"))
+        line.addWidget(_button(commands, "keys"))
+
+
+class CanvasBars(QObject):
+    """Tabs, lift, zoom and notices; they float over the canvas."""
+
+    def __init__(self, canvas: QWidget, commands: Commands) -> None:
+        super().__init__(canvas)
+        self._canvas = canvas
+        self._tabs, tabs = self._floating(2, 2)
+        tabs.setSpacing(1)
+        self.views = QButtonGroup(self)
+        for place, view in enumerate(VIEWS):
+            button = QToolButton()
+            button.setText(view)
+            button.setCheckable(True)
+            button.setProperty("tab", True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.views.addButton(button, place)
+            tabs.addWidget(button)
+        self.lift_box, lift = self._floating(11, 4)
+        lift.addWidget(faded("Lift", wrap=False))
+        self.lift = QSlider(Qt.Orientation.Horizontal)
+        self.lift.setRange(0, 100)
+        self.lift.setFixedWidth(110)
+        self.lift.setAccessibleName("Lift the layers apart")
+        self.lift.setToolTip("Lifts the layers apart to see what each one is; the files do not change")
+        lift.addWidget(self.lift)
+        self._zoom_box, zoom = self._floating(2, 2)
+        self.zoom_label = QLabel("–")
+        self.zoom_label.setMinimumWidth(50)
+        self.zoom_label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        zoom.addWidget(_button(commands, "zoom-out"))
+        zoom.addWidget(self.zoom_label)
+        zoom.addWidget(_button(commands, "zoom-in"))
+        self.notice = QLabel(canvas)
+        self.notice.setWordWrap(True)
+        self.notice.hide()
+        self._timer = QTimer(self, interval=_NOTICE, singleShot=True)
+        self._timer.timeout.connect(self.notice.hide)
+        self.place()
+
+    def _floating(self, across: int, down: int) -> tuple[QFrame, QHBoxLayout]:
+        frame = QFrame(self._canvas)
+        frame.setObjectName("floating")
+        line = QHBoxLayout(frame)
+        line.setContentsMargins(across, down, across, down)
+        return frame, line
+
+    def say(self, sentence: str) -> None:
+        """Show a sentence for a while."""
+        self.notice.setText(sentence)
+        self.notice.show()
+        self.place()
+        self.notice.raise_()
+        self._timer.start()
+
+    def place(self) -> None:
+        """Put the bars where they belong at the canvas's size."""
+        room = self._canvas.width()
+        for bar in (self._tabs, self.lift_box, self._zoom_box):
+            bar.adjustSize()
+            bar.resize(bar.width(), 32)
+        self._tabs.move(12, 11)
+        self._zoom_box.move(room - self._zoom_box.width() - 12, 11)
+        self.lift_box.move(self._zoom_box.x() - self.lift_box.width() - 10, 11)
+        self.notice.setFixedWidth(min(460, max(200, room - 260)))
+        self.notice.adjustSize()
+        self.notice.move((room - self.notice.width()) // 2, self._canvas.height() - self.notice.height() - 20)

@@ -1,0 +1,197 @@
+"""Parts of the window by themselves."""
+
+import threading
+
+import pytest
+from PySide6.QtCore import Qt
+
+from sketchloom.app.fields import LogSlider, gesture_id, in_unit
+from sketchloom.app.job_model import STEP_OF_STAGE, JobModel
+from sketchloom.app.ledger import Ledger
+from sketchloom.app.runner import Runner
+from sketchloom.app.settings import Settings, load_settings, save_settings
+from sketchloom.app.start import make_application
+from sketchloom.app.theme.tokens import CANVAS_GROUNDS, contrast, legible_on
+from sketchloom.app.warp import LEFT, ROOM, StepState, Warp
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job import Pipeline, Recipe
+from tests.conftest import FOUR_INKS, draw
+
+
+@pytest.fixture
+def runner(qtbot):
+    make_application()
+    made = Runner()
+    yield made
+    made.close()
+
+
+def test_work_runs_off_the_windows_thread_and_its_value_comes_back(runner, qtbot):
+    seen = []
+    runner.submit(
+        lambda progress: threading.current_thread(), lambda value: seen.append((value, threading.current_thread()))
+    )
+    qtbot.waitUntil(lambda: bool(seen), timeout=5_000)
+    worker, shown_on = seen[0]
+    assert worker is not shown_on is threading.main_thread()
+
+
+def test_a_newer_request_cancels_an_older_one(runner, qtbot):
+    started, go_on, seen = threading.Event(), threading.Event(), []
+
+    def old(progress):
+        started.set()
+        go_on.wait(5)
+        progress("trace", 0.5)
+        return "old"
+
+    runner.submit(old, seen.append)
+    qtbot.waitUntil(started.is_set, timeout=5_000)
+    runner.submit(lambda progress: "new", seen.append)
+    go_on.set()
+    qtbot.waitUntil(lambda: bool(seen), timeout=5_000)
+    qtbot.wait(50)
+    assert seen == ["new"]
+
+
+def test_a_preview_is_finished_although_a_newer_one_waits(runner, qtbot):
+    started, go_on, seen = threading.Event(), threading.Event(), []
+
+    def preview(progress):
+        started.set()
+        go_on.wait(5)
+        progress("trace", 0.5)
+        return "first"
+
+    runner.submit(preview, seen.append, keep=True)
+    qtbot.waitUntil(started.is_set, timeout=5_000)
+    for name in ("second", "third"):  # of those that wait only the newest is kept
+        runner.submit(lambda progress, name=name: name, seen.append, keep=True)
+    go_on.set()
+    qtbot.waitUntil(lambda: len(seen) == 2, timeout=5_000)
+    assert seen == ["first", "third"]
+
+
+def test_a_foreseen_error_has_a_sentence_and_another_its_details(runner, qtbot):
+    told = []
+    runner.failed.connect(lambda *values: told.append(values))
+
+    def typed_wrong(progress):
+        progress("trace", 0.0)
+        raise ArgumentError("No such size.")
+
+    runner.submit(typed_wrong, print)
+    qtbot.waitUntil(lambda: len(told) == 1, timeout=5_000)
+    assert told[0] == ("trace", "No such size.", "")
+    runner.submit(lambda progress: 1 / 0, print)
+    qtbot.waitUntil(lambda: len(told) == 2, timeout=5_000)
+    assert "ZeroDivisionError" in told[1][2]
+    assert "ZeroDivisionError" not in told[1][1]
+
+
+def test_every_stage_of_the_pipeline_belongs_to_a_step():
+    stages = set()
+    Pipeline(0).run(draw(FOUR_INKS), Recipe(), lambda stage, done: stages.add(stage))
+    Pipeline().run(draw(FOUR_INKS, 800, 200), Recipe(), lambda stage, done: stages.add(stage), preview=True)
+    assert stages <= set(STEP_OF_STAGE)
+
+
+def test_the_model_does_nothing_without_a_job(qtbot):
+    make_application()
+    model = JobModel()
+    model.change("Smoothness", "trace", smoothness=1.0)
+    model.undo()
+    model.rest()
+    assert model.recipe == Recipe()
+    assert not model.dirty
+    model.runner.close()
+
+
+def test_settings_survive_and_broken_ones_are_defaults(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    assert load_settings() == Settings()
+    save_settings(Settings(True, "dark", "in", ("/a.png",)))
+    assert load_settings() == Settings(True, "dark", "in", ("/a.png",))
+    (tmp_path / "sketch-loom" / "settings.json").write_text("{")
+    assert load_settings() == Settings()
+
+
+@pytest.mark.parametrize(
+    ("mm", "unit", "text"), [(25.4, "in", "1.00"), (25.4, "mm", "25.4"), (25.4, "cm", "2.54"), (152.4, "in", "6.00")]
+)
+def test_lengths_are_written_in_each_unit(mm, unit, text):
+    assert in_unit(mm, unit) == text
+
+
+def test_a_log_slider_runs_in_equal_ratios_and_one_drag_is_one_gesture(qtbot):
+    make_application()
+    slider = LogSlider("Smoothness", 0.01, 1.0)
+    qtbot.addWidget(slider)
+    told = []
+    slider.moved.connect(lambda value, gesture: told.append((value, gesture)))
+    slider.setSliderDown(True)
+    for place in (0, 100, 200, 100):
+        slider.setValue(place)
+    slider.setSliderDown(False)
+    slider.sliderReleased.emit()
+    assert [value for value, _ in told] == pytest.approx([0.1, 1.0, 0.1])
+    assert len({gesture for _, gesture in told}) == 1
+    slider.setValue(50)
+    assert told[-1][1] != told[0][1]
+    slider.show_value(0.1)
+    assert slider.value() == 100
+    assert gesture_id() != gesture_id()
+
+
+def test_the_warp_walks_by_keys_and_tells_its_state(qtbot):
+    make_application()
+    warp = Warp(["Source", "Separate", "Trace"], 1)
+    qtbot.addWidget(warp)
+    warp.resize(204, 400)
+    warp.show()
+    warp.show_inks(["#112233", "#ffeedd"])
+    warp.show_current(0)
+    warp.show_state(1, StepState("2 inks", "stale"))
+    assert warp.steps[1].accessibleName() == "Step 2: Separate, 2 inks, out of date"
+    chosen = []
+    warp.chosen.connect(chosen.append)
+    warp.steps[0].setFocus()
+    qtbot.keyClick(warp.steps[0], Qt.Key.Key_Down)
+    qtbot.keyClick(warp.steps[1], Qt.Key.Key_Space)
+    assert chosen == [1]
+    before = warp.grab().toImage()
+    warp.show_current(2)
+    assert warp.grab().toImage() != before
+
+
+def test_threads_never_run_into_a_steps_words(qtbot):
+    make_application()
+    warp = Warp(["Source", "Separate", "Trace"], 1)
+    qtbot.addWidget(warp)
+    warp.resize(204, 400)
+    warp.show()
+    warp.show_inks([f"#{i:02x}{i:02x}{i:02x}" for i in range(0, 240, 12)])
+    assert LEFT + ROOM <= warp._threads.x()
+    assert warp._threads.geometry().right() <= warp.width()
+
+
+def test_the_ledger_counts_from_the_top(qtbot):
+    make_application()
+    ledger = Ledger(lambda: "mm")
+    qtbot.addWidget(ledger)
+    stack = Pipeline(0).run(draw(FOUR_INKS), Recipe()).stack
+    ledger.show_stack(stack, -1)
+    assert ledger.text_at(0, 0) == stack.layers[-1].name
+    picked = []
+    ledger.selected.connect(picked.append)
+    ledger.selectRow(0)
+    ledger.let_go()
+    assert picked[0] == 3
+    assert picked[-1] == -1
+    ledger.show_stack(None, -1)
+    assert ledger._rows.rowCount() == 0
+
+
+def test_words_on_any_canvas_ground_can_be_read():
+    for ground in CANVAS_GROUNDS:
+        assert contrast(legible_on(ground), ground) >= 4.5
