@@ -52,5 +52,5 @@ class TraceStep(Step):
         self.largest.setText(f"{in_unit(largest, unit, 2)} {unit}")
 
     def figure(self, result: Result) -> str:
-        """Mean deviation."""
-        return f"within {in_unit(deviation_mm(result)[1], self.unit(), 2)} {self.unit()}"
+        """Largest deviation."""
+        return f"within {in_unit(deviation_mm(result)[0], self.unit(), 2)} {self.unit()}"
