@@ -121,3 +121,46 @@ def test_two_runs_give_the_same_bytes(png, tmp_path):
             [sys.executable, "-m", "sketchloom", "trace", png, "-o", tmp_path / name, "--width", "77mm"], check=True
         )
     assert (tmp_path / "a.svg").read_bytes() == (tmp_path / "b.svg").read_bytes()
+
+
+def test_a_picture_is_inspected(png, tmp_path, capsys):
+    assert main(["inspect", str(png), "--width", "180mm"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    drawn = ["kind", "verdict", "inks", "ground", "open_outlines", "px_per_mm", "smallest_detail_mm"]
+    keys = [*drawn, "flat_share", "noise", "evenness", "blur"]
+    assert sorted(report) == sorted(keys)
+    assert main(["inspect", str(png), "--report", str(tmp_path / "r.json")]) == 0
+    assert json.loads((tmp_path / "r.json").read_text())["inks"] == 4
+
+
+def test_a_picture_is_prepared_and_traced_with_the_same_flags(png, tmp_path, capsys):
+    out = tmp_path / "out.png"
+    assert (
+        main(["prepare", str(png), "-o", str(out), "--crop", "10,10,180,180", "--clear", "colour", "--dpi", "150"]) == 0
+    )
+    image = Image.open(out)
+    assert image.size == (180, 180)
+    assert image.getpixel((0, 0))[3] == 0
+    assert image.info["dpi"] == pytest.approx((150, 150), rel=1e-3)
+    assert (
+        trace(
+            png,
+            "-o",
+            tmp_path / "o.svg",
+            "--crop",
+            "20,20,160,80",
+            "--ground",
+            "keep",
+            "--page",
+            "picture",
+            "--width",
+            "80mm",
+        )
+        == 0
+    )
+    assert 'width="80mm" height="40mm"' in (tmp_path / "o.svg").read_text()
+    for words in (["--straighten", "1,2"], ["--crop", "0,0,0,5"], ["--clear", "sky"], ["--straighten", "auto"]):
+        assert main(["prepare", str(png), "-o", str(tmp_path / "no.png"), *words]) == 2
+        assert capsys.readouterr().err.count("\n") == 1
+    assert not (tmp_path / "no.png").exists()
+    assert main(["prepare", str(png), "-o", str(png)]) == 2

@@ -4,6 +4,7 @@ from skimage.color import rgb2lab
 from skimage.filters import threshold_otsu
 
 from sketchloom.core.picture import Picture
+from sketchloom.core.picture.paper import paper_surface
 from sketchloom.core.regions import (
     SeparateSettings,
     clear_ground,
@@ -15,7 +16,7 @@ from sketchloom.core.regions import (
     plan_inks,
     tidy,
 )
-from sketchloom.core.regions.ink import otsu, paper_surface
+from sketchloom.core.regions.ink import otsu
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 KEEP = SeparateSettings(ground="keep")

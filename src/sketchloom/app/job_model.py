@@ -17,7 +17,7 @@ from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
 __all__ = ["STEP_OF_STAGE", "JobModel"]
 
 _STAGES_OF_STEP = {
-    "source": ("open",),
+    "source": ("open", "prepare"),
     "separate": ("picture", "tones", "ground", "inks", "tidy"),
     "trace": ("map", "edges", "trace"),
     "layers": ("finish", "layers"),
@@ -177,17 +177,17 @@ class JobModel(QObject):
         if self._gesture is None or picture.width * picture.height < _PREVIEW_FROM:
             self.runner.submit(
                 lambda progress: self._pipeline.run(picture, recipe, progress),
-                lambda result: self._show(result, recipe),
+                lambda result: self._show(picture, result, recipe),
             )
             return
         self.runner.submit(
             lambda progress: self._pipeline.run(picture, recipe, progress, preview=True),
-            lambda result: self._show(result, recipe),
+            lambda result: self._show(picture, result, recipe),
             keep=True,
         )
 
-    def _show(self, result: Result, recipe: Recipe) -> None:
-        if result.scale == 1 and result.picture is not self.picture:
+    def _show(self, picture: Picture, result: Result, recipe: Recipe) -> None:
+        if picture is not self.picture:  # of a job that was left
             return
         self.result, self._result_recipe = result, recipe
         self.result_ready.emit()

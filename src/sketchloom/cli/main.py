@@ -6,6 +6,8 @@ from collections.abc import Sequence
 import click
 
 from sketchloom import __version__
+from sketchloom.cli.inspect import inspect_command
+from sketchloom.cli.prepare import prepare_command
 from sketchloom.cli.trace import trace
 from sketchloom.core.errors import NothingToCutError, SketchLoomError
 
@@ -25,7 +27,8 @@ def commands(demo: bool) -> None:
     """
 
 
-commands.add_command(trace)
+for _command in (trace, inspect_command, prepare_command):
+    commands.add_command(_command)
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -5,8 +5,10 @@ from pathlib import Path
 from typing import Any
 
 import click
+import msgspec
 
-from sketchloom.core.errors import ArgumentError
+from sketchloom.cli.prepared import prepare_options, rows_of
+from sketchloom.core.errors import ArgumentError, PictureError
 from sketchloom.core.job import Pipeline, Recipe, read_recipe, report_of
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
@@ -45,13 +47,22 @@ _FILE = click.Path(path_type=Path)
     metavar="JOB.loom|FILE.json",
     help="Take the recipe of a job; options given here go before it.",
 )
+@prepare_options
 def trace(picture: Path, out: Path, recipe: Path | None, each: bool, report: Path | None, **options: Any) -> None:
     """Trace PICTURE (PNG, JPEG, WebP, TIFF, BMP or GIF) to a layered SVG."""
     settings = _with_options(read_recipe(recipe) if recipe else Recipe(), options)
     targets = [out.resolve(), *([report.resolve()] if report else [])]
     if picture.resolve() in targets or len(set(targets)) < len(targets):
         raise ArgumentError("The picture, the SVG and the report need three names of their own.")
-    result = Pipeline(cache_bytes=0).run(load_picture(picture), settings)
+    opened = load_picture(picture)
+    flags = {name: options[name] for name in ("straighten", "even_light", "calm", "crop", "clear")}
+    rows = rows_of(opened, **flags, width_mm=settings.finish.width)
+    if rows:
+        settings = msgspec.structs.replace(settings, prepare=rows)
+    result = Pipeline(cache_bytes=0).run(opened, settings)
+    if result.unplaced:
+        names = ", ".join(type(settings.prepare[i]).__name__ for i in result.unplaced)
+        raise PictureError(f"{picture.name}: no place was found for {names}; give the corners or the box in pixels.")
     text = svg_text(result.stack)
     check_svg(text, result.stack)
     files = {out: text.encode()}
@@ -77,9 +88,9 @@ def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
         "page": ("finish", str),
         "width": ("finish", parse_length),
     }
-    for name, value in options.items():
+    for name, (stage, read) in places.items():
+        value = options[name]
         if value is not None:
-            stage, read = places[name]
             recipe = recipe.with_(stage, **{name: read(value)})
     if options["width"] is not None:
         recipe = recipe.with_("finish", height=None)

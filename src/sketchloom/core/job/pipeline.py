@@ -15,7 +15,7 @@ from sketchloom.core.curves import ArcCurves, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
 from sketchloom.core.layers.finish import Finished
-from sketchloom.core.picture import Picture, reduce_picture
+from sketchloom.core.picture import Picture, prepare, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
@@ -48,6 +48,9 @@ class Result(NamedTuple):
     """What a recipe makes of a picture."""
 
     picture: Picture
+    """Prepared, and reduced for a preview."""
+    unplaced: tuple[int, ...]
+    """Rows of Prepare that found no place."""
     tones: Tones
     ground: Ground
     plan: InkPlan
@@ -110,22 +113,27 @@ class Pipeline:
             progress(name, 1.0)
             return value
 
+        opened = picture
+        prepared = stage(
+            "prepare", _key("prepare", opened.key, recipe.prepare), lambda tick: prepare(opened, recipe.prepare, tick)
+        )
+        picture = ready = prepared.picture
         separate = recipe.separate
         tone_settings = msgspec.structs.replace(separate, inks=None)
         key = _key("tones", picture.key, tone_settings)
-        tones = stage("tones", key, lambda tick: find_tones(picture, tone_settings, tick))
+        tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick))
         if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
             key = _key("tones", picture.key, tone_settings, "all")
-            tones = stage("tones", key, lambda tick: find_tones(picture, separate, tick))
+            tones = stage("tones", key, lambda tick: find_tones(ready, separate, tick))
         ground_key = _key("ground", key, separate.ground)
         ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
         plan_key = _key("plan", ground_key, separate.inks)
         plan = stage("inks", plan_key, lambda tick: plan_inks(tones, ground, separate.inks))
         scale = 1.0
         if preview:
-            full_picture, full_tones, full_ground = picture, tones, ground
+            full_tones, full_ground = tones, ground
             picture, scale = stage(
-                "picture", _key("reduced", picture.key), lambda tick: reduce_picture(full_picture, _PREVIEW_PIXELS)
+                "picture", _key("reduced", picture.key), lambda tick: reduce_picture(ready, _PREVIEW_PIXELS)
             )
             small = picture
             key = _key("tones", key, "reduced")
@@ -151,7 +159,20 @@ class Pipeline:
             lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
         )
         return Result(
-            picture, tones, ground, plan, regions, gone, planar, samples, curves, finished, stack, scale, timings
+            picture,
+            prepared.unplaced,
+            tones,
+            ground,
+            plan,
+            regions,
+            gone,
+            planar,
+            samples,
+            curves,
+            finished,
+            stack,
+            scale,
+            timings,
         )
 
     def _remembered(self, key: str, work: Callable[[], T]) -> tuple[T, bool]:

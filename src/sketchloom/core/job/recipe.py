@@ -8,6 +8,7 @@ import msgspec
 from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.layers import FinishSettings, LayerSettings
+from sketchloom.core.picture import Row
 from sketchloom.core.regions import SeparateSettings, TidySettings
 
 __all__ = ["Recipe"]
@@ -18,6 +19,7 @@ MOST_INKS_ASKED = 48
 class Recipe(msgspec.Struct, frozen=True):
     """The settings of every stage, in working order."""
 
+    prepare: tuple[Row, ...] = ()
     separate: SeparateSettings = SeparateSettings()
     tidy: TidySettings = TidySettings()
     trace: TraceSettings = TraceSettings()

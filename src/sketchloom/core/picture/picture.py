@@ -7,7 +7,7 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bytes
+from sketchloom.core.arrays import Bytes, Floats
 
 __all__ = ["Picture", "reduce_picture"]
 
@@ -22,10 +22,14 @@ class Picture:
         Colour (not multiplied by alpha) and alpha; never written to.
     note : str
         What was done to read it, for the person who opened it; may be empty.
+    to_source : (3, 3) float
+        Homography from px here to the opened picture's own coordinates,
+        fractions of its longer side.
     """
 
     rgba: Bytes
     note: str = ""
+    to_source: Floats | None = None
 
     def __post_init__(self) -> None:
         self.rgba.setflags(write=False)
@@ -39,6 +43,14 @@ class Picture:
     def height(self) -> int:
         """Height in px."""
         return int(self.rgba.shape[0])
+
+    @property
+    def source_of(self) -> Floats:
+        """`to_source`, or that of a picture as it was opened."""
+        if self.to_source is not None:
+            return self.to_source
+        longer = max(self.width, self.height)
+        return np.diag([1 / longer, 1 / longer, 1.0])
 
     @cached_property
     def opaque(self) -> bool:

@@ -20,6 +20,7 @@ MOST_FOUND = 48
 
 _SAME_CODE, _SAME_LAB = 2, 1.5
 _TINY_SHARE = 2e-3
+_EVEN = 0.25
 _BLEND_RESIDUAL = 6.0
 
 
@@ -51,13 +52,14 @@ def _unpack(codes: Ints) -> Floats:
 def is_clean(evidence: Bytes) -> bool:
     """Tell a clean raster from one that was compressed, scaled or photographed.
 
-    In clean art neighbours are equal or, at an edge, far apart; noise puts
-    small steps everywhere. Rows are sampled, so the cost stays small.
+    In clean art most neighbours are equal, the others, at an edge, far apart;
+    noise puts steps everywhere, small ones mostly. Rows are sampled, so the cost stays small.
     """
     rows = evidence[:: max(1, evidence.shape[0] // 600), :, :3].astype(np.int16)
     step = np.abs(np.diff(rows, axis=1)).max(2)
     small, large = int(((step > 0) & (step <= 6)).sum()), int((step > 24).sum())
-    return small <= 2 * large + 0.01 * step.size
+    even = float((step == 0).mean()) if step.size else 1.0
+    return even >= _EVEN and small <= 2 * large + 0.01 * step.size
 
 
 def _blocks(packed: np.ndarray) -> Bools:

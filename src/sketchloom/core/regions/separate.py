@@ -165,8 +165,9 @@ def _kind(evidence: Bytes, mode: Mode, clears: bool) -> tuple[Kind, str]:
         return mode, "as chosen"
     if clears or is_clean(evidence):
         return "flat", "even areas with sharp edges"
+    calm = cv2.GaussianBlur(evidence, (0, 0), 2.0)  # grain has a colour of its own
     step = max(1, int((evidence.shape[0] * evidence.shape[1] / 250_000) ** 0.5))
-    sample = evidence[::step, ::step, :3].reshape(-1, 3).astype(np.int16)
+    sample = calm[::step, ::step, :3].reshape(-1, 3).astype(np.int16)
     tint = np.median(sample, axis=0)
     chroma = np.ptp(sample - (tint - tint.mean()), axis=1)
     if np.percentile(chroma, 97) < 2 * _PAPER_CHROMA and np.median(chroma) < _PAPER_CHROMA:

@@ -1,0 +1,224 @@
+"""The source report: what a picture is good for, before any work."""
+
+from typing import Literal
+
+import cv2
+import msgspec
+import numpy as np
+
+from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.inspect.skeleton import loose_ends
+from sketchloom.core.picture import Picture, reduce_picture
+from sketchloom.core.picture.paper import grain_of, paper_surface
+from sketchloom.core.regions import SeparateSettings, Tones, clear_ground, find_tones, lab_of, plan_inks
+from sketchloom.core.units import PX_PER_MM_UNSET
+
+__all__ = ["LIMITS", "SourceReport", "inspect_source"]
+
+Kind = Literal["flat", "ink", "lineart", "photo"]
+
+
+class Limits(msgspec.Struct, frozen=True):
+    """Every threshold of the verdict, in one place."""
+
+    least_px: int = 280  # common practice: narrower is too small to trace cleanly
+    least_px_per_mm: float = 3.0  # about 72 an inch, a screen's figure
+    flat_share: float = 0.55  # of the area in flat patches, for flat art
+    noise: float = 2.5  # 8-bit steps
+    evenness: float = 0.75  # darkest over lightest paper
+    blur: float = 4.5  # px from light to dark
+    inks: int = 15  # common practice: fifteen inks mean fifteen sheets
+    dark: float = 60.0  # L* of the lightest tenth, for a dark photo
+    chroma: float = 16.0  # L*a*b* chroma that grey drawings stay under
+
+
+LIMITS = Limits()
+_WORK_PIXELS = 1_000_000
+_LINE_PIXELS = 250_000
+
+
+class SourceReport(msgspec.Struct, frozen=True):
+    """What a picture is good for.
+
+    Attributes
+    ----------
+    kind : str
+        Proposed: flat, ink, lineart or photo.
+    verdict : str
+        One sentence, with what to do.
+    px_per_mm : float
+        At the finished size.
+    smallest_detail_mm : float
+        Two pixels.
+    inks : int
+        Tones that stand out, ground left out.
+    flat_share : float
+        Share of the area in even patches.
+    noise : float
+        Spread of an even patch, 8-bit steps.
+    evenness : float
+        Darkest over lightest paper, 1 where the light is even.
+    blur : float
+        Px that a sharp edge takes from light to dark.
+    ground : str
+        ``clear``, the colour of a border of one colour, or ``none``.
+    open_outlines : int
+        Pairs of stroke ends that face each other across a gap.
+    """
+
+    kind: Kind
+    verdict: str
+    px_per_mm: float
+    smallest_detail_mm: float
+    inks: int
+    flat_share: float
+    noise: float
+    evenness: float
+    blur: float
+    ground: str
+    open_outlines: int
+
+
+def inspect_source(picture: Picture, width_mm: float | None = None) -> SourceReport:
+    """Report on a picture.
+
+    Parameters
+    ----------
+    picture : Picture
+    width_mm : float, optional
+        Finished width; without it 96 px are an inch.
+    """
+    px_per_mm = picture.width / width_mm if width_mm else PX_PER_MM_UNSET
+    small, _ = reduce_picture(picture, _WORK_PIXELS)
+    settings = SeparateSettings()
+    tones = find_tones(small, settings)
+    ground = clear_ground(tones, "auto")
+    plan = plan_inks(tones, ground, None)
+    shares = np.array(plan.shares[1:])
+    inks = int((shares > 5e-4).sum())
+    rgb = np.ascontiguousarray(small.rgba[..., :3])
+    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
+    noise = grain_of(_full_grey(picture))
+    flat = _flat_share(tones, noise)
+    chroma = float(np.percentile(np.linalg.norm(lab_of(rgb[::4, ::4])[..., 1:], axis=-1), 90))
+    paper = paper_surface(grey)
+    even = float(np.percentile(paper, 1) / np.percentile(paper, 99))
+    blur = _blur(_full_grey(picture))
+    ends = _facing_ends(small) if chroma < LIMITS.chroma else 0
+    kind = _kind(tones.kind, flat, chroma, inks, small)
+    ground_name = "clear" if tones.clear is not None else ground.shown.hex if ground.shown and kind != "ink" else "none"
+    drawn = kind in ("ink", "lineart")
+    report = SourceReport(
+        kind,
+        "",
+        round(px_per_mm, 3),
+        round(2 / px_per_mm, 3),
+        1 if kind == "ink" else inks,
+        round(flat, 3),
+        round(noise, 2),
+        round(even if drawn else 1.0, 3),
+        round(blur, 2),
+        ground_name,
+        ends if drawn else 0,
+    )
+    dark = float(np.percentile(lab_of(rgb[::4, ::4])[..., 0], 90)) < LIMITS.dark
+    return msgspec.structs.replace(report, verdict=_verdict(report, picture, dark))
+
+
+def _full_grey(picture: Picture) -> Bytes:
+    """The middle of the picture at full size, at most a megapixel."""
+    side = 1000
+    top, left = max(0, (picture.height - side) // 2), max(0, (picture.width - side) // 2)
+    part = np.ascontiguousarray(picture.rgba[top : top + side, left : left + side, :3])
+    return cv2.cvtColor(part, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
+
+
+def _flat_share(tones: Tones, noise: float) -> float:
+    """Share of pixels that, once calmed, keep to their own tone; a gradient strays from the tone it is given to."""
+    smooth = cv2.GaussianBlur(tones.evidence[..., :3], (0, 0), 1.0 + min(2.0, 0.4 * noise)).astype(np.int16)
+    stray = np.abs(smooth - np.rint(tones.mix).astype(np.int16)[tones.labels - 1]).max(2)
+    return float((stray <= 3.0 + 0.4 * noise).mean())
+
+
+def _blur(grey: Bytes) -> float:
+    """Px that the sharpest tenth of the strong edges takes; contrast over slope."""
+    if min(grey.shape) < 16:
+        return 1.0
+    value = grey.astype(np.float32)
+    slope = np.hypot(cv2.Sobel(value, cv2.CV_32F, 1, 0), cv2.Sobel(value, cv2.CV_32F, 0, 1)) / 8
+    contrast = cv2.dilate(value, np.ones((15, 15))) - cv2.erode(value, np.ones((15, 15)))
+    strong = (contrast > max(30.0, 0.5 * float(contrast.max()))) & (slope >= cv2.dilate(slope, np.ones((5, 5))) - 1e-3)
+    strong &= slope > 2
+    if strong.sum() < 20:
+        return 1.0
+    return float(np.percentile(contrast[strong] / slope[strong], 25))
+
+
+def _facing_ends(picture: Picture) -> int:
+    """Pairs of stroke ends nearer to each other than a few stroke widths."""
+    small, _ = reduce_picture(picture, _LINE_PIXELS)
+    tones = find_tones(small, SeparateSettings(mode="ink"))
+    ends, width = loose_ends(tones.labels == 2)
+    if len(ends) < 2 or len(ends) > 500:
+        return 0
+    gap = np.linalg.norm((ends[:, None] - ends[None]).astype(float), axis=2)
+    gap[np.diag_indices(len(ends))] = np.inf
+    nearest = gap.argmin(1)
+    mutual = (nearest[nearest] == np.arange(len(ends))) & (gap.min(1) <= 6 * width)
+    return int(mutual.sum() // 2)
+
+
+def _kind(found: str, flat: float, chroma: float, inks: int, picture: Picture) -> Kind:
+    if chroma < LIMITS.chroma and picture.opaque:
+        tones = find_tones(reduce_picture(picture, _LINE_PIXELS)[0], SeparateSettings(mode="ink"))
+        ink = tones.labels == 2
+        share, two_tone = float(ink.mean()), _two_toned(tones.histogram)
+        if two_tone and 0.002 < share < 0.6:
+            count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
+            enclosed = int((stats[1:, cv2.CC_STAT_AREA] > 0.002 * ink.size).sum()) - 1 if count > 1 else 0
+            thin = float(np.median(cv2.distanceTransform(ink.astype(np.uint8), cv2.DIST_L2, 3)[ink]))
+            if found == "flat" and enclosed >= 2 and thin < 0.012 * max(ink.shape):
+                return "lineart"
+            if found == "ink" or inks <= 2:
+                return "ink" if found == "ink" else "flat"
+    if flat < LIMITS.flat_share and inks > 6:
+        return "photo"
+    return "flat" if found == "flat" or chroma >= LIMITS.chroma else "ink"
+
+
+def _two_toned(histogram: Floats | None) -> bool:
+    """Whether hardly any of the evened greys lies half way between ink and paper."""
+    if histogram is None:
+        return False
+    return float(histogram[90:190].sum() / max(1.0, histogram.sum())) < 0.2
+
+
+def _verdict(report: SourceReport, picture: Picture, dark: bool) -> str:
+    small = min(picture.width, picture.height) < LIMITS.least_px
+    if small:
+        return f"Too small to trace cleanly: find one at least {LIMITS.least_px} pixels on its shorter side."
+    if report.kind == "photo":
+        light = "a dark photo" if dark else "a photo or shaded picture"
+        return f"This is {light}: it is traced as flat art for now, so take few inks or look for a flatter picture."
+    if report.blur > LIMITS.blur:
+        return f"Edges are blurred over {report.blur:.0f} pixels: look for a sharper picture, or smooth more in Trace."
+    if report.kind in ("ink", "lineart") and report.evenness < LIMITS.evenness:
+        return "A drawing in uneven light: add Even the light in Prepare, or scan it again under a lamp on each side."
+    if report.open_outlines:
+        many = report.open_outlines
+        return (
+            f"{many} outline{'s' * (many > 1)} may not close, and areas behind a gap become one: close the gaps first."
+        )
+    if report.kind == "flat" and report.inks > LIMITS.inks:
+        return f"{report.inks} inks mean {report.inks} sheets: take fewer in Separate, or look for a flatter picture."
+    if report.noise > LIMITS.noise:
+        return "A noisy picture: it works, but add Calm noise in Prepare if specks remain."
+    if report.px_per_mm < LIMITS.least_px_per_mm:
+        return (
+            f"Good, but coarse at this size: details under {report.smallest_detail_mm:.1f} mm are lost; "
+            "cut it smaller or find a larger picture."
+        )
+    if report.kind == "lineart":
+        return "Line art to colour in: it is traced as an ink drawing or flat art for now, and should trace cleanly."
+    what = "flat art" if report.kind == "flat" else "an ink drawing"
+    return f"Good: this is {what} and should trace cleanly."
