@@ -13,6 +13,7 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
+from sketchloom.core.picture import Crop, EvenLight
 
 OUT = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -60,11 +61,11 @@ def main() -> None:
         for place, step in enumerate(window.steps):
             window.show_step(place)
             window.lift.setValue(0)
-            if look == "light" or step.key in ("separate", "layers"):
+            if step.key != "prepare" and (look == "light" or step.key in ("separate", "layers")):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         window.model.change("Way of building", "layers", build="carried")
         settle(window)
-        window.show_step(3)
+        window.show_step(4)
         window.lift.setValue(75)
         window.ledger.selectRow(1)
         shot(window, f"lift-{look}")
@@ -73,6 +74,13 @@ def main() -> None:
         window.model.undo()
         settle(window)
     theme.choose("light")
+    window.open(Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo" / "snail.jpg")
+    wait(lambda: window.job_name.text() == "Snail")
+    window.model.change_rows("Crop", (Crop(first=(0.13, 0.05), last=(0.97, 0.74)), EvenLight()))
+    settle(window)
+    for place, step in enumerate(window.steps[:2]):
+        window.show_step(place)
+        shot(window, f"snail-{step.key}-light")
     window.finder.start()
     shot(window, "finder-light")
     window.model.runner.close()

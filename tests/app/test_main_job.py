@@ -16,8 +16,8 @@ def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, a
     window.commands.run("open")
     settled(window)
     assert window.job_name.text() == "Harvest plate"
-    qtbot.keyClick(window.canvas, Qt.Key.Key_2)
-    separate = window.steps[1]
+    qtbot.keyClick(window.canvas, Qt.Key.Key_3)
+    separate = window.by_key["separate"]
     assert separate.number.text() == "4"
 
     qtbot.mouseClick(separate.fewer, Qt.MouseButton.LeftButton)
@@ -38,8 +38,8 @@ def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, a
 
     out = tmp_path / "plate.svg"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    window.show_step(4)
-    qtbot.mouseClick(window.steps[4].all, Qt.MouseButton.LeftButton)
+    window.show_step(5)
+    qtbot.mouseClick(window.by_key["send"].all, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(out.exists, timeout=10_000)
     # svgelements reads the file: one path an ink, and 6 in = 152.4 mm
     svg = SVG.parse(str(out), ppi=25.4)
@@ -108,7 +108,7 @@ def test_bad_pictures_say_one_sentence_and_the_job_in_hand_stays(opened, qtbot, 
         assert opened.model.result is before
         assert opened.job_name.text() == "Harvest plate"
     # and it goes on working
-    opened.steps[1].set_count(2)
+    opened.by_key["separate"].set_count(2)
     qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2, timeout=10_000)
 
 
@@ -131,7 +131,7 @@ def test_the_demo_opens_at_first_start_and_fills_the_ledger(window, settled):
 
 
 def test_every_step_and_control_is_reachable_by_keyboard(opened, qtbot):
-    for place, key in enumerate((Qt.Key.Key_1, Qt.Key.Key_2, Qt.Key.Key_3, Qt.Key.Key_4, Qt.Key.Key_5)):
+    for place, key in enumerate((Qt.Key.Key_1, Qt.Key.Key_2, Qt.Key.Key_3, Qt.Key.Key_4, Qt.Key.Key_5, Qt.Key.Key_6)):
         opened.canvas.setFocus()
         qtbot.keyClick(opened.canvas, key)
         assert opened.warp.current == place

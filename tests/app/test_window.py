@@ -36,8 +36,8 @@ def test_no_colour_literal_outside_the_tokens():
 
 
 def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
-    opened.show_step(2)
-    slider = opened.steps[2].slider
+    opened.show_step(3)
+    slider = opened.by_key["trace"].slider
     slider.setSliderDown(True)
     for place in (60, 90, 120):
         slider.setValue(place)
@@ -55,8 +55,8 @@ def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
 
 
 def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, settled):
-    opened.show_step(1)
-    slider = opened.steps[1].slider
+    opened.show_step(2)
+    slider = opened.by_key["separate"].slider
     slider.setSliderDown(True)
     slider.setValue(2)
     qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2, timeout=5_000)
@@ -69,7 +69,7 @@ def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, se
 
 
 def test_hold_s_shows_the_source_and_n_the_nodes_but_not_in_a_field(opened, qtbot):
-    opened.show_step(3)
+    opened.show_step(4)
     for key, flag in ((Qt.Key.Key_S, "show_source"), (Qt.Key.Key_N, "show_nodes")):
         qtbot.keyPress(opened.canvas, key)
         assert getattr(opened.canvas, flag)
@@ -82,7 +82,7 @@ def test_hold_s_shows_the_source_and_n_the_nodes_but_not_in_a_field(opened, qtbo
 
 
 def test_holding_s_paints_the_picture_itself(opened, qtbot):
-    opened.show_step(3)
+    opened.show_step(4)
     opened.compare = False
     opened.canvas.fit()
     middle = opened.canvas.rect().center()
@@ -99,7 +99,7 @@ def test_holding_s_paints_the_picture_itself(opened, qtbot):
 
 def test_no_hairline_shows_between_flush_neighbours(opened, settled):
     """Every painted pixel inside the design is a blend of its inks, never of the canvas ground."""
-    opened.show_step(3)
+    opened.show_step(4)
     opened.canvas.fit()
     image = opened.canvas.grab().toImage()
     x0, y0 = opened.canvas._offset.x(), opened.canvas._offset.y()
@@ -120,7 +120,7 @@ def test_no_hairline_shows_between_flush_neighbours(opened, settled):
 
 
 def test_the_lift_parts_the_layers_and_puts_them_back(opened):
-    opened.show_step(3)
+    opened.show_step(4)
     flat = opened.canvas.grab().toImage()
     opened.lift.setValue(70)
     assert opened.canvas.grab().toImage() != flat
@@ -148,7 +148,7 @@ def test_the_finder_finds_every_command_by_name_and_runs_it(opened, qtbot):
     opened.finder.setText("")
     qtbot.keyClicks(opened.finder, "go to trace")
     qtbot.keyClick(opened.finder, Qt.Key.Key_Return)
-    assert opened.warp.current == 2
+    assert opened.warp.current == 3
 
 
 def test_units_change_everywhere(opened):
@@ -189,16 +189,16 @@ def test_the_ledger_selects_and_flashes_what_changed(opened, settled):
 
 
 def test_a_kept_ground_is_an_ink(opened, qtbot, settled):
-    opened.show_step(1)
-    qtbot.mouseClick(opened.steps[1].keep, Qt.MouseButton.LeftButton)
+    opened.show_step(2)
+    qtbot.mouseClick(opened.by_key["separate"].keep, Qt.MouseButton.LeftButton)
     settled(opened)
     assert len(opened.model.result.stack.layers) == 5
-    assert opened.steps[1].keep.text() == "Clear it"
+    assert opened.by_key["separate"].keep.text() == "Clear it"
 
 
 def test_the_order_of_layers_can_be_changed(opened, settled):
     names = [opened.ledger.text_at(row, 0) for row in range(4)]
-    opened.steps[3].move_layer(0, 1)
+    opened.by_key["layers"].move_layer(0, 1)
     settled(opened)
     assert [opened.ledger.text_at(row, 0) for row in range(4)] == [names[1], names[0], *names[2:]]
 
@@ -212,13 +212,13 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
     with monkeypatch.context() as patch:
         patch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
-        qtbot.waitUntil(lambda: bool(opened.steps[2].trouble), timeout=10_000)
-    assert opened.warp.current == 2
-    assert "a spool fell off" in opened.steps[2]._details
+        qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble), timeout=10_000)
+    assert opened.warp.current == 3
+    assert "a spool fell off" in opened.by_key["trace"]._details
     assert opened.model.result is before
     opened.model.change("Smoothness", "trace", smoothness=0.4)
     settled(opened)
-    assert not opened.steps[2].trouble
+    assert not opened.by_key["trace"].trouble
 
 
 def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatch):
@@ -236,7 +236,7 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
     monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
     qtbot.waitUntil(started.is_set, timeout=5_000)
-    qtbot.waitUntil(lambda: opened.warp.steps[2].shown.state == "working", timeout=5_000)
+    qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working", timeout=5_000)
     opened.canvas.setFocus()
     qtbot.keyClick(opened.canvas, Qt.Key.Key_Escape)
     go_on.set()
@@ -268,8 +268,8 @@ def test_only_the_newest_request_is_shown(opened, qtbot, settled):
     for smoothness in (0.05, 0.06, 0.07, 0.5):
         opened.model.change("Smoothness", "trace", smoothness=smoothness)
     settled(opened)
-    opened.show_step(2)
-    assert opened.steps[2].smoothness.mm == 0.5
+    opened.show_step(3)
+    assert opened.by_key["trace"].smoothness.mm == 0.5
     assert opened.model.result.timings["trace"] >= 0
 
 

@@ -9,15 +9,17 @@ from PIL import Image
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.app.runner import Progress, Runner
+from sketchloom.core.inspect import SourceReport, inspect_source
 from sketchloom.core.job import History, Job, Pipeline, Recipe, Result, read_job, write_job
-from sketchloom.core.picture import Picture, load_picture, reduce_picture
+from sketchloom.core.picture import Picture, Row, load_picture, reduce_picture
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
 
 __all__ = ["STEP_OF_STAGE", "JobModel"]
 
 _STAGES_OF_STEP = {
-    "source": ("open", "prepare"),
+    "source": ("open",),
+    "prepare": ("prepare",),
     "separate": ("picture", "tones", "ground", "inks", "tidy"),
     "trace": ("map", "edges", "trace"),
     "layers": ("finish", "layers"),
@@ -34,6 +36,7 @@ class _Opened(NamedTuple):
     picture: Picture
     shown: Picture
     result: Result
+    report: SourceReport
 
 
 class JobModel(QObject):
@@ -65,6 +68,7 @@ class JobModel(QObject):
         self.path: Path | None = None
         self.picture: Picture | None = None
         self.shown: Picture | None = None
+        self.report: SourceReport | None = None
         self.result: Result | None = None
         self.sent: str = ""
         self._result_recipe: Recipe | None = None
@@ -118,13 +122,15 @@ class JobModel(QObject):
         result = self._pipeline.run(picture, job.recipe, progress)
         if picture.width * picture.height >= _PREVIEW_FROM:  # so that the first drag is as quick as the next
             self._pipeline.run(picture, job.recipe, progress, preview=True)
-        return _Opened(job, path, picture, shown, result)
+        width = result.stack.size[0] * picture.width / (result.picture.width or 1)
+        return _Opened(job, path, picture, shown, result, inspect_source(picture, width))
 
     def _opened(self, opened: _Opened) -> None:
         self.job, self.path, self.picture, self.shown = opened.job, opened.path, opened.picture, opened.shown
         self._history = History(opened.job.recipe)
         self._saved = opened.job.recipe
         self._gesture = None
+        self.report = opened.report
         self.sent = ""
         self.result, self._result_recipe = opened.result, opened.job.recipe
         self.job_changed.emit()
@@ -143,6 +149,13 @@ class JobModel(QObject):
             return
         self._gesture = gesture
         self._changed()
+
+    def change_rows(self, name: str, rows: tuple[Row, ...], gesture: int | None = None) -> None:
+        """Change the rows of Prepare."""
+        recipe = msgspec.structs.replace(self.recipe, prepare=rows)
+        if self.job is not None and self._history.push(name, recipe, gesture):
+            self._gesture = gesture
+            self._changed()
 
     def rest(self) -> None:
         """End a gesture: the full result is wanted now."""

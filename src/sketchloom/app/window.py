@@ -28,7 +28,7 @@ from sketchloom.app.demo import demo_job
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import load_settings, save_settings
-from sketchloom.app.steps import LayersStep, SendStep, SeparateStep, SourceStep, TraceStep
+from sketchloom.app.steps import LayersStep, PrepareStep, SendStep, SeparateStep, SourceStep, TraceStep
 from sketchloom.app.steps.base import Step
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import StepState, Warp
@@ -55,9 +55,10 @@ class Window(QMainWindow):
         self.commands = Commands(self)
         self.canvas = Canvas(self.model, lambda: self.unit)
         self.ledger = Ledger(lambda: self.unit)
-        kinds = (SourceStep, SeparateStep, TraceStep, LayersStep, SendStep)
+        kinds = (SourceStep, PrepareStep, SeparateStep, TraceStep, LayersStep, SendStep)
         self.steps: list[Step] = [kind(self.model, lambda: self.unit) for kind in kinds]
-        self.warp = Warp([step.name for step in self.steps], first_thread=1)
+        self.by_key = {step.key: step for step in self.steps}
+        self.warp = Warp([step.name for step in self.steps], first_thread=2)
         self.compare = True
         self._working: tuple[str, float] | None = None
         self._build()
@@ -138,6 +139,10 @@ class Window(QMainWindow):
         source.show_recent(self.settings.recent, lambda name: self.open(Path(name)))
         for step in self.warp.steps[1:]:
             step.setEnabled(False)
+        prepare = self.by_key["prepare"]
+        assert isinstance(prepare, PrepareStep)
+        self.canvas.rectangle_drawn.connect(prepare.take_rectangle)
+        prepare.tool_changed.connect(self._take_tool)
         send.save_all.connect(lambda: self.ask_send(False))
         send.save_each.connect(lambda: self.ask_send(True))
         send.save_job.connect(self.ask_save_job)
@@ -146,7 +151,7 @@ class Window(QMainWindow):
 
     def separate_step(self) -> SeparateStep:
         """The Separate step."""
-        step = self.steps[1]
+        step = self.by_key["separate"]
         assert isinstance(step, SeparateStep)
         return step
 
@@ -235,6 +240,9 @@ class Window(QMainWindow):
         """Go to a step; the canvas shows its view."""
         self.warp.show_current(place)
         self.panels.setCurrentIndex(place)
+        prepare = self.by_key["prepare"]
+        if isinstance(prepare, PrepareStep) and prepare.drawing and self.steps[place] is not prepare:
+            prepare.draw_with(None)
         if self.model.result is not None:
             self.steps[place].show_result(self.model.result)
         self.show_view(self.steps[place].view)
@@ -261,10 +269,18 @@ class Window(QMainWindow):
 
     def stop(self) -> None:
         """Call off the work in hand; with none, let go of the selected layer."""
-        if self.model.runner.busy:
+        prepare = self.by_key["prepare"]
+        if isinstance(prepare, PrepareStep) and prepare.drawing:
+            prepare.draw_with(None)
+        elif self.model.runner.busy:
             self.model.cancel()
         else:
             self.ledger.let_go()
+
+    def _take_tool(self, tool: str | None) -> None:
+        if tool:
+            self.show_view("Picture")
+        self.canvas.draw_rectangle(tool is not None)
 
     def next_unit(self) -> None:
         """Show lengths in the next unit."""

@@ -12,12 +12,14 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
+from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.regions import LabelMap, coloured, lab_of
 
 __all__ = ["VIEWS", "Canvas"]
 
 VIEWS = ("Picture", "Regions", "Paths", "Layers")
 _REGION_PIXELS = 6_000_000
+_PICTURE_PIXELS = 6_000_000
 _MARGIN = 56
 _STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)
 
@@ -37,6 +39,8 @@ class Canvas(QWidget):
 
     zoom_changed = Signal(float)
     dropped = Signal(str)
+    rectangle_drawn = Signal(object, object)
+    """Top left and bottom right, source coordinates."""
 
     def __init__(self, model: JobModel, unit) -> None:
         super().__init__()
@@ -57,7 +61,12 @@ class Canvas(QWidget):
         self._drag: QPointF | None = None
         self._drags_divider = False
         self._space = False
-        self._picture = self._regions = QPixmap()
+        self._source = self._picture = self._regions = QPixmap()
+        self._picture_of: Picture | None = None
+        self._extent = QSizeF(1, 1)
+        self._to_source = np.eye(3)
+        self._draws_rectangle = False
+        self._rectangle: QRectF | None = None
         self._regions_of: LabelMap | None = None
         self._layers: list[_Shown] = []
         self._ground = CANVAS_GROUNDS[0]
@@ -68,7 +77,8 @@ class Canvas(QWidget):
 
     def _new_job(self) -> None:
         if self._model.shown is not None:
-            self._picture = pixmap_of(self._model.shown.rgba)
+            self._source = pixmap_of(self._model.shown.rgba)
+        self._picture_of = None
         self.selected = -1
         self.fit()
 
@@ -76,6 +86,20 @@ class Canvas(QWidget):
         result = self._model.result
         if result is None:
             return
+        picture = result.picture
+        extent = QSizeF(picture.width / result.scale, picture.height / result.scale)
+        if picture is not self._picture_of:
+            self._picture_of = picture
+            opened = self._model.shown
+            plain = opened is not None and picture is self._model.picture
+            self._picture = self._source if plain else pixmap_of(reduce_picture(picture, _PICTURE_PIXELS)[0].rgba)
+        self._to_source = picture.source_of @ np.diag([result.scale, result.scale, 1.0])
+        if (
+            extent.toSize() - self._extent.toSize()
+        ).width() or extent.toSize().height() != self._extent.toSize().height():
+            self._extent = extent
+            if self._fitted:
+                self.fit()
         if result.regions is not self._regions_of:
             self._regions_of = result.regions
             self._regions = pixmap_of(coloured(result.regions, _REGION_PIXELS))
@@ -129,8 +153,7 @@ class Canvas(QWidget):
         return self._zoom
 
     def _size(self) -> QSizeF:
-        picture = self._model.picture
-        return QSizeF(picture.width, picture.height) if picture else QSizeF(1, 1)
+        return self._extent
 
     def fit(self) -> None:
         """Show all of the picture."""
@@ -171,12 +194,16 @@ class Canvas(QWidget):
         self.setFocus()
         self._drags_divider = self._comparing() and abs(event.position().x() - self._divider_x()) < 16
         self._drag = event.position()
+        if self._draws_rectangle and not self._drags_divider:
+            self._rectangle = QRectF(event.position(), event.position())
 
     def mouseMoveEvent(self, event) -> None:
         """Drag."""
         if self._drag is None:
             return
-        if self._drags_divider:
+        if self._rectangle is not None:
+            self._rectangle.setBottomRight(event.position())
+        elif self._drags_divider:
             width = self._size().width() * self._zoom
             self.divider = min(1.0, max(0.0, (event.position().x() - self._offset.x()) / width))
         else:
@@ -189,6 +216,11 @@ class Canvas(QWidget):
         """Let go."""
         self._drag = None
         self._drags_divider = False
+        if self._rectangle is not None:
+            area = self._rectangle.normalized()
+            self.draw_rectangle(False)
+            if area.width() > 4 and area.height() > 4:
+                self.rectangle_drawn.emit(self.source_point(area.topLeft()), self.source_point(area.bottomRight()))
 
     def mouseDoubleClickEvent(self, event) -> None:
         """Fit."""
@@ -234,7 +266,7 @@ class Canvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 2)
         self._room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
         if self.show_source:
-            self._paint_view(painter, "Picture")
+            self._paint_view(painter, "Source")
         elif self._comparing():
             x = self._divider_x()
             painter.save()
@@ -250,6 +282,7 @@ class Canvas(QWidget):
             self._paint_view(painter, self.view)
         painter.resetTransform()
         self._paint_scale(painter)
+        self._paint_rectangle(painter)
 
     def _weave(self) -> QBrush:
         ground = QColor(self._ground)
@@ -265,7 +298,9 @@ class Canvas(QWidget):
     def _paint_view(self, painter: QPainter, view: str) -> None:
         painter.setTransform(self._room)
         area = QRectF(QPointF(0, 0), self._size())
-        if view == "Picture":
+        if view == "Source":
+            self._paint_source(painter)
+        elif view == "Picture":
             painter.drawPixmap(area, self._picture, QRectF(self._picture.rect()))
         elif view == "Regions":
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 1)
@@ -274,6 +309,34 @@ class Canvas(QWidget):
             self._paint_paths(painter)
         else:
             self._paint_layers(painter)
+
+    def _paint_source(self, painter: QPainter) -> None:
+        """The opened picture, at the place and angle at which the work lies on it."""
+        longer = max(self._source.width(), self._source.height())
+        back = np.linalg.inv(self._to_source) @ np.diag([1 / longer, 1 / longer, 1.0])
+        place = QTransform(*(back / back[2, 2]).T.ravel().tolist())
+        painter.setTransform(place * self._room)
+        painter.drawPixmap(0, 0, self._source)
+
+    def draw_rectangle(self, on: bool) -> None:
+        """Let the next drag draw a rectangle."""
+        self._draws_rectangle = on
+        self._rectangle = None
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def source_point(self, at: QPointF) -> tuple[float, float]:
+        """Source coordinates of a point of the widget."""
+        here = (at - self._offset) / self._zoom
+        x, y, w = self._to_source @ np.array([here.x(), here.y(), 1.0])
+        return float(x / w), float(y / w)
+
+    def _paint_rectangle(self, painter: QPainter) -> None:
+        if self._rectangle is not None:
+            painter.resetTransform()
+            for code, width in ((theme.tokens.on_indigo, 4), (theme.tokens.indigo, 2)):
+                painter.setPen(QPen(QColor(code), width))
+                painter.drawRect(self._rectangle.normalized())
 
     def _paint_paths(self, painter: QPainter) -> None:
         edge = QPen(QColor(legible_on(self._ground)), 1.2)

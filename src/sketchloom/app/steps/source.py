@@ -62,9 +62,11 @@ class SourceStep(Step):
         return picture
 
     def _build_detail(self) -> Card:
-        detail = self.add(Card("At the finished size"))
-        self.detail = QLabel()
-        self.detail.setWordWrap(True)
+        detail = self.add(Card("What it is good for"))
+        self.verdict = QLabel()
+        self.verdict.setWordWrap(True)
+        detail.body.addWidget(self.verdict)
+        self.detail = faded()
         detail.body.addWidget(self.detail)
         return detail
 
@@ -98,6 +100,8 @@ class SourceStep(Step):
         per_mm = result.finished.px_per_mm / result.scale
         unit = self.unit()
         finest = in_unit(2 / per_mm, unit, 2)
+        report = self.model.report
+        self.verdict.setText(report.verdict if report else "")
         self.detail.setText(
             f"{per_mm:.1f} pixels a mm ({per_mm * 25.4:.0f} an inch). "
             f"The smallest detail that survives is about {finest} {unit}."
