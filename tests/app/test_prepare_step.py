@@ -64,7 +64,7 @@ def test_a_dragged_rectangle_crops_at_its_place_in_the_source(preparing, qtbot, 
 
 
 def test_esc_puts_the_tool_away(preparing, qtbot):
-    press(qtbot, preparing, "Cut out a subject")
+    press(qtbot, preparing, "Cut out")
     assert preparing.by_key["prepare"].drawing == "box"
     preparing.canvas.setFocus()
     qtbot.keyClick(preparing.canvas, Qt.Key.Key_Escape)
@@ -96,7 +96,7 @@ def test_the_source_lies_under_the_turned_work_when_s_is_held(preparing, qtbot, 
 
 
 def test_the_reach_of_the_ground_is_one_step_of_undo(preparing, qtbot, settled):
-    press(qtbot, preparing, "Clear the ground")
+    press(qtbot, preparing, "Clear ground")
     settled(preparing)
     step = preparing.by_key["prepare"]
     for reach in (30.0, 40.0, 50.0):
@@ -109,7 +109,7 @@ def test_the_reach_of_the_ground_is_one_step_of_undo(preparing, qtbot, settled):
 
 
 def test_a_row_without_a_place_says_so(preparing, qtbot, settled):
-    press(qtbot, preparing, "Straighten the page")
+    press(qtbot, preparing, "Straighten")
     settled(preparing)
     assert preparing.model.result.unplaced == (0,)
 

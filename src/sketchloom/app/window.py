@@ -251,7 +251,8 @@ class Window(QMainWindow):
         """Show a view of the canvas."""
         step = self.steps[self.warp.current]
         before = step.before if self.compare and view == step.view else None
-        self.canvas.show_view(view, before)
+        opened = step.key == "source" and view == "Picture"
+        self.canvas.show_view("Source" if opened else view, before)
         self.over.views.button(VIEWS.index(view)).setChecked(True)
         self.over.lift_box.setEnabled(view == "Layers")
         self._refresh_warp()
@@ -259,7 +260,7 @@ class Window(QMainWindow):
     def toggle_compare(self) -> None:
         """Show or hide the divider."""
         self.compare = not self.compare
-        self.show_view(self.canvas.view)
+        self.show_view(VIEWS[self.over.views.checkedId()])
 
     def toggle_theme(self) -> None:
         """Switch between light and dark, and keep it."""

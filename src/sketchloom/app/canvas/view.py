@@ -94,9 +94,7 @@ class Canvas(QWidget):
             plain = opened is not None and picture is self._model.picture
             self._picture = self._source if plain else pixmap_of(reduce_picture(picture, _PICTURE_PIXELS)[0].rgba)
         self._to_source = picture.source_of @ np.diag([result.scale, result.scale, 1.0])
-        if (
-            extent.toSize() - self._extent.toSize()
-        ).width() or extent.toSize().height() != self._extent.toSize().height():
+        if extent.toSize() != self._extent.toSize():
             self._extent = extent
             if self._fitted:
                 self.fit()

@@ -14,16 +14,16 @@ __all__ = ["PrepareStep"]
 
 _CALM = 0.002
 _ADD = (
-    ("Straighten the page", "Lays a page flat that was taken at an angle; its corners are found", Straighten()),
+    ("Straighten", "Lays a page flat that was taken at an angle; its corners are found", Straighten()),
     ("Even the light", "Divides by the light on the bare paper", EvenLight()),
     ("Calm noise", "Smooths grain, not edges", Calm(radius=_CALM)),
     ("Turn right", "Turns by a quarter", Turn(quarters=1)),
     ("Mirror", "Swaps left and right", Turn(mirror=True)),
-    ("Clear the ground", "Clears what has the border's colour and hangs together with it", ClearColour()),
+    ("Clear ground", "Clears what has the border's colour and hangs together with it", ClearColour()),
 )
 _DRAWN = (
     ("Crop", "Drag a rectangle on the picture; what lies outside goes", "crop"),
-    ("Cut out a subject", "Drag a box round the subject; the rest is cleared", "box"),
+    ("Cut out", "Drag a box round the subject; the rest is cleared", "box"),
 )
 
 

@@ -93,6 +93,8 @@ def _palette(t: Tokens) -> QPalette:
 
 def _sheet(t: Tokens) -> str:
     small, text, heading, _ = SIZES
+    look = "dark" if t is DARK else "light"
+    tick = (files("sketchloom.app") / "resources" / "icons" / f"check-{look}.svg").as_posix()
     return f"""
     QMainWindow, QWidget#panel {{ background: {t.linen}; }}
     QFrame#bar {{ background: {t.linen}; border: none; border-bottom: 1px solid {t.line}; }}
@@ -153,7 +155,7 @@ def _sheet(t: Tokens) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {t.faded}; border-radius: 4px;
         background: {t.paper}; }}
-    QCheckBox::indicator:checked {{ background: {t.indigo}; border-color: {t.indigo}; }}
+    QCheckBox::indicator:checked {{ background: {t.indigo}; border-color: {t.indigo}; image: url("{tick}"); }}
     QCheckBox::indicator:focus {{ border: 2px solid {t.indigo}; }}
     """
 
