@@ -15,13 +15,13 @@ _FARTHER = [(dy, dx) for r in (3, 4, 6) for dy in (-r, 0, r) for dx in (-r, 0, r
 _MARGIN = 6
 _MOST_NEAR = 5
 _CHUNK = 200_000
-_UNEXPLAINED = 12.0
+_UNEXPLAINED, _NOISE_PART = 12.0, 6.0
 _RIDGE = 0.2
 _OVERSHOOT = 0.2
 """How far beyond its inks sharpened or scaled edges may ring."""
 
 
-def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = no_tick) -> Bytes:
+def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, noise: float = 0.0, tick: Tick = no_tick) -> Bytes:
     """Label the pixels that are no core pixels.
 
     A pixel's colour is explained as a blend of two inks that have core
@@ -38,6 +38,9 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = n
         1 + ink at core pixels, 0 elsewhere.
     colours : (K, 3) float
         At most 63 inks.
+    noise : float
+        Spread of an even patch, 8-bit steps. Where there is any, blends are
+        taken less at their word and no lone ridge is kept.
 
     Returns
     -------
@@ -51,6 +54,7 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = n
         np.array([dy * padded.shape[1] + dx for dy, dx in around]) for around in (_AROUND, _AROUND + _FARTHER)
     )
     edges = np.flatnonzero(cores.ravel() == 0)
+    unexplained = _UNEXPLAINED + _NOISE_PART * noise
     labels = cores.copy()
     minor = np.zeros(cores.shape, np.uint8)
     share = np.zeros(cores.shape, np.uint8)
@@ -63,18 +67,19 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, tick: Tick = n
         colour = colour_of[here, :3].astype(np.float32)
         near = _labels_near(padded.ravel(), place, near_steps, len(colours))
         blend = _best_blend(colour, near, mix)
-        hard = np.flatnonzero(blend.off > _UNEXPLAINED**2)
+        hard = np.flatnonzero(blend.off > unexplained**2)
         if len(hard):  # a sharpened or scaled edge rings: its inks lie farther off
             near = _labels_near(padded.ravel(), place[hard], far_steps, len(colours))
             again = _best_blend(colour[hard], near, mix)
-            again = _any_ink(colour[hard], near, mix, again)
+            again = _any_ink(colour[hard], near, mix, again, unexplained)
             for field, better in zip(blend, again, strict=True):
                 field[hard] = better
         major, least, part, _ = _ordered(blend)
         labels.ravel()[here] = major
         minor.ravel()[here] = least
         share.ravel()[here] = np.rint(part * 255)
-    _keep_ridges(labels, minor, share, edges)
+    if not noise:
+        _keep_ridges(labels, minor, share, edges)
     for _ in range(2):
         _join_diagonals(labels, minor, share)
     return labels
@@ -116,9 +121,9 @@ def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> _Blend:
     return blend
 
 
-def _any_ink(colour: Floats, near: Bytes, mix: Floats, blend: _Blend) -> _Blend:
+def _any_ink(colour: Floats, near: Bytes, mix: Floats, blend: _Blend, unexplained: float) -> _Blend:
     """Let one end be any ink of the picture, where that explains far more."""
-    open_rows = np.flatnonzero(blend.off > _UNEXPLAINED**2)
+    open_rows = np.flatnonzero(blend.off > unexplained**2)
     if not len(open_rows):
         return blend
     trial = _Blend(blend.first.copy(), blend.second.copy(), blend.part.copy(), blend.off.copy())
