@@ -24,6 +24,7 @@ Colour = tuple[int, int, int]
 _WHITE = (255, 255, 255)
 _ONE_COLOUR_BORDER = 0.97
 _PAPER_CHROMA = 14
+_EVEN_BORDER = 4
 
 
 class SeparateSettings(msgspec.Struct, frozen=True):
@@ -166,6 +167,9 @@ def _kind(evidence: Bytes, mode: Mode, clears: bool) -> tuple[Kind, str]:
     if clears or is_clean(evidence):
         return "flat", "even areas with sharp edges"
     calm = cv2.GaussianBlur(evidence, (0, 0), 2.0)  # grain has a colour of its own
+    border = np.concatenate([calm[0], calm[-1], calm[:, 0], calm[:, -1]])[:, :3]
+    if np.ptp(np.percentile(border, [3, 97], axis=0), axis=0).max() <= _EVEN_BORDER:
+        return "flat", "an even border, and colours that are not quite even"
     step = max(1, int((evidence.shape[0] * evidence.shape[1] / 250_000) ** 0.5))
     sample = calm[::step, ::step, :3].reshape(-1, 3).astype(np.int16)
     tint = np.median(sample, axis=0)
