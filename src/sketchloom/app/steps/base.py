@@ -11,7 +11,16 @@ from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.job import Result
 
-__all__ = ["Step", "swatch"]
+__all__ = ["Step", "empty_rows", "swatch"]
+
+
+def empty_rows(rows: QVBoxLayout) -> None:
+    """Take all widgets out of a list that is drawn anew."""
+    while rows.count():
+        widget = rows.takeAt(0).widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def swatch(colour: str, side: int = 18) -> QPixmap:

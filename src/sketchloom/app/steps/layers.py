@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.steps.base import Step, swatch
+from sketchloom.app.steps.base import Step, empty_rows, swatch
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.job import Result
 from sketchloom.core.layers.stack import stacking
@@ -93,11 +93,7 @@ class LayersStep(Step):
         self._shown = shown
         focus = self.focusWidget()
         focused = focus.property("move") if focus else None
-        while self.rows.count():
-            widget = self.rows.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty_rows(self.rows)
         for place, ink in enumerate(reversed(bottom_up)):
             self.rows.addWidget(self._row(palette[ink].name, palette[ink].hex, place, len(palette), focused))
 

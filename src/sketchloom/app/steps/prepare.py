@@ -5,7 +5,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card, LogSlider, faded
-from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.base import Step, empty_rows
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.job import Result
 from sketchloom.core.picture import Calm, ClearBox, ClearColour, Crop, EvenLight, Row, Straighten, Turn
@@ -129,11 +129,7 @@ class PrepareStep(Step):
         if shown == self._shown:
             return
         self._shown = shown
-        while self.rows.count():
-            widget = self.rows.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty_rows(self.rows)
         for place, row in enumerate(rows):
             self.rows.addWidget(self._row(place, row, len(rows), place in result.unplaced))
 

@@ -5,7 +5,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
-from sketchloom.app.steps.base import Step, swatch
+from sketchloom.app.steps.base import Step, empty_rows, swatch
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.errors import ArgumentError
@@ -178,11 +178,7 @@ class SeparateStep(Step):
         if shown == self._shown_inks:
             return
         self._shown_inks = shown
-        while self.rows.count():
-            widget = self.rows.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty_rows(self.rows)
         for place, (ink, share) in enumerate(zip(result.plan.palette, result.plan.shares[1:], strict=True)):
             if place:
                 rule = QFrame()
