@@ -86,14 +86,13 @@ class Canvas(QWidget):
         result = self._model.result
         if result is None:
             return
-        picture = result.picture
-        extent = QSizeF(picture.width / result.scale, picture.height / result.scale)
+        picture = result.prepared
+        extent = QSizeF(picture.width, picture.height)
         if picture is not self._picture_of:
             self._picture_of = picture
-            opened = self._model.shown
-            plain = opened is not None and picture is self._model.picture
+            plain = picture is self._model.picture
             self._picture = self._source if plain else pixmap_of(reduce_picture(picture, _PICTURE_PIXELS)[0].rgba)
-        self._to_source = picture.source_of @ np.diag([result.scale, result.scale, 1.0])
+        self._to_source = picture.source_of
         if extent.toSize() != self._extent.toSize():
             self._extent = extent
             if self._fitted:

@@ -183,7 +183,7 @@ class SeparateStep(Step):
             if place:
                 rule = QFrame()
                 rule.setFixedHeight(1)
-                rule.setStyleSheet("background: palette(midlight);")
+                rule.setObjectName("rule")
                 self.rows.addWidget(rule)
             row = QWidget()
             row.setAccessibleName(f"{ink.name}, {100 * share:.1f} per cent")

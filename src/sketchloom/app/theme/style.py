@@ -102,6 +102,7 @@ def _sheet(t: Tokens) -> str:
     QFrame#warp {{ background: {t.linen}; border: none; border-right: 1px solid {t.line}; }}
     QFrame#card {{ background: {t.paper}; border: 1px solid {t.line}; border-radius: 10px; }}
     QFrame#floating {{ background: {t.linen}; border: 1px solid {t.line}; border-radius: 9px; }}
+    QFrame#rule {{ background: {t.line}; border: none; }}
     QLabel {{ background: transparent; }}
     QLabel[role="faded"] {{ color: {t.faded}; font-size: {small}px; }}
     QLabel[role="title"] {{ font-size: {text}px; font-weight: 600; }}

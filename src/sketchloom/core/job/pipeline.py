@@ -37,7 +37,7 @@ Progress = Callable[[str, float], None]
 
 T = TypeVar("T")
 _CACHE_BYTES = 1_500_000_000
-_PREVIEW_PIXELS = 400_000
+_PREVIEW_PIXELS = 250_000
 
 
 def _silent(stage: str, done: float) -> None:
@@ -47,8 +47,9 @@ def _silent(stage: str, done: float) -> None:
 class Result(NamedTuple):
     """What a recipe makes of a picture."""
 
+    prepared: Picture
     picture: Picture
-    """Prepared, and reduced for a preview."""
+    """The prepared one, reduced for a preview."""
     unplaced: tuple[int, ...]
     """Rows of Prepare that found no place."""
     tones: Tones
@@ -159,6 +160,7 @@ class Pipeline:
             lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
         )
         return Result(
+            ready,
             picture,
             prepared.unplaced,
             tones,
