@@ -189,6 +189,13 @@ class Ledger(QTableView):
         self._calm.start()
         self.updateGeometry()
 
+    def keyPressEvent(self, event) -> None:
+        """Leave S and N, which are held, to the window; other keys move the selection."""
+        if event.key() in (Qt.Key.Key_S, Qt.Key.Key_N):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
     def let_go(self) -> None:
         """Select no layer."""
         self.setCurrentIndex(QModelIndex())

@@ -3,14 +3,13 @@
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QFrame,
     QHBoxLayout,
-    QLineEdit,
     QMainWindow,
     QMessageBox,
     QScrollArea,
@@ -69,7 +68,6 @@ class Window(QMainWindow):
         self.canvas.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        app.installEventFilter(self)
         self.commands.follow_focus(app)
 
     def _build(self) -> None:
@@ -127,6 +125,7 @@ class Window(QMainWindow):
         self.warp.chosen.connect(self.show_step)
         self.ledger.selected.connect(self._on_selected)
         self.canvas.zoom_changed.connect(lambda _: self._show_zoom())
+        self.canvas.resized.connect(self.over.place)
         self.canvas.dropped.connect(lambda name: self.open(Path(name)))
         self.width_field.committed.connect(lambda mm: self._set_size("width", mm))
         self.height_field.committed.connect(lambda mm: self._set_size("height", mm))
@@ -399,33 +398,37 @@ class Window(QMainWindow):
                 self.warp.show_state(place, step.state(result, waiting))
         self._show_zoom()
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Hold S for the source and N for nodes, but not while a field is being typed in."""
-        if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and isinstance(watched, QWidget):
-            key = event.key()
-            if key in (Qt.Key.Key_S, Qt.Key.Key_N) and not event.modifiers() and watched.window() is self:
-                down = event.type() == QEvent.Type.KeyPress
-                if down and isinstance(QApplication.focusWidget(), QLineEdit):
-                    return False
-                if not event.isAutoRepeat():
-                    if key == Qt.Key.Key_S:
-                        self.canvas.show_source = down
-                    else:
-                        self.canvas.show_nodes = down
-                    self.canvas.update()
-                return not isinstance(QApplication.focusWidget(), QLineEdit)
-        elif event.type() == QEvent.Type.WindowDeactivate:
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Hold S for the source and N for nodes; a field that is typed in keeps its keys."""
+        if not self._hold(event, True):
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        """Let go of S and N."""
+        if not self._hold(event, False):
+            super().keyReleaseEvent(event)
+
+    def _hold(self, event: QKeyEvent, down: bool) -> bool:
+        if event.key() not in (Qt.Key.Key_S, Qt.Key.Key_N) or event.modifiers():
+            return False
+        if not event.isAutoRepeat():
+            if event.key() == Qt.Key.Key_S:
+                self.canvas.show_source = down
+            else:
+                self.canvas.show_nodes = down
+            self.canvas.update()
+        return True
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Let go of held keys when another window is used."""
+        if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
             self.canvas.show_source = self.canvas.show_nodes = False
-        elif event.type() == QEvent.Type.Resize and watched is self.canvas:
-            self.over.place()
-        return False
+            self.canvas.update()
+        super().changeEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask before unsaved work is left."""
         if self._may_leave():
-            app = QApplication.instance()
-            if app is not None:
-                app.removeEventFilter(self)
             self.model.runner.close()
             event.accept()
         else:

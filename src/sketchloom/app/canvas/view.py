@@ -39,6 +39,7 @@ class Canvas(QWidget):
 
     zoom_changed = Signal(float)
     dropped = Signal(str)
+    resized = Signal()
     rectangle_drawn = Signal(object, object)
     """Top left and bottom right, source coordinates."""
 
@@ -181,6 +182,7 @@ class Canvas(QWidget):
         if self._fitted:
             self.fit()
         super().resizeEvent(event)
+        self.resized.emit()
 
     def wheelEvent(self, event) -> None:
         """Zoom about the pointer."""
