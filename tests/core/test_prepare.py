@@ -111,11 +111,10 @@ def test_a_turned_picture_still_knows_its_source(quarters, mirror):
     picture = photographed()
     done = prepare(picture, (Turn(quarters=quarters, mirror=mirror), Crop(first=(0.2, 0.1), last=(0.6, 0.5)))).picture
     assert (done.width, done.height) == (400, 400)
-    point = done.source_of @ np.array([0.0, 0.0, 1.0])
-    x, y = np.rint(point[:2] / point[2] * 1000).astype(int)
-    x, y = min(x, 599), min(y, 499)
-    x, y = max(x - (x == 600), 200), max(y, 100)
-    assert np.abs(done.rgba[0, 0].astype(int) - picture.rgba[y, x]).max() <= 12 or (quarters, mirror) != (0, False)
+    corner = done.source_of @ np.array([0.0, 0.0, 1.0])
+    corners = {(0, False): (0.2, 0.1), (1, False): (0.2, 0.5), (2, False): (0.6, 0.5), (3, False): (0.6, 0.1)}
+    mirrored = {(0, True): (0.6, 0.1), (1, True): (0.2, 0.1), (2, True): (0.2, 0.5), (3, True): (0.6, 0.5)}
+    assert corner[:2] / corner[2] == pytest.approx((corners | mirrored)[quarters, mirror], abs=1e-9)
     expected = np.rot90(picture.rgba[100:500, 200:600], -quarters)
     assert np.array_equal(done.rgba, expected[:, ::-1] if mirror else expected)
 
