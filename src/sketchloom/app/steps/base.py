@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card
@@ -109,8 +109,3 @@ class Step(QWidget):
         """Add a card."""
         self.box.addWidget(card)
         return card
-
-    @staticmethod
-    def swatch_icon(colour: str) -> QIcon:
-        """A swatch as an icon."""
-        return QIcon(swatch(colour))

@@ -164,10 +164,12 @@ class PrepareStep(Step):
             note.setProperty("role", "ochre")
             column.addWidget(note)
         if isinstance(row, Calm):
+            column.addWidget(faded("Grain to calm: fine to coarse"))
             column.addWidget(self._slider("Grain to calm", 0.0005, 0.01, row.radius, place, "radius"))
         if isinstance(row, ClearColour):
+            column.addWidget(faded("Reach: like colours only, to unlike ones too"))
             column.addWidget(self._slider("Reach of the colour", 2, 120, row.reach, place, "reach"))
-            everywhere = QCheckBox("everywhere, not only from the border")
+            everywhere = QCheckBox("inside the drawing too")
             everywhere.setChecked(row.everywhere)
             everywhere.toggled.connect(lambda state: self._set(place, None, everywhere=state))
             column.addWidget(everywhere)
