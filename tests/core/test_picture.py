@@ -110,7 +110,7 @@ def test_an_animation_gives_its_first_picture_and_says_so():
     frames[0].save(buffer, "GIF", save_all=True, append_images=frames[1:])
     picture = load_picture(buffer.getvalue(), "moving.gif")
     assert picture.rgba[0, 0, 0] > 250
-    assert "first of 2" in picture.note
+    assert picture.note == "Page 1 of 2 in moving.gif is used."
 
 
 def test_a_reduced_picture_keeps_colours_and_alpha():

@@ -18,10 +18,11 @@ _FILE = click.Path(path_type=Path)
 @click.command("inspect")
 @click.argument("picture", type=_FILE)
 @click.option("--width", metavar="LENGTH", help="Finished width. [default: 96 px to the inch]")
+@click.option("--page-number", type=click.IntRange(1), default=1, metavar="N", help="Page of a PDF. [default: 1]")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write the report here instead of printing it.")
-def inspect_command(picture: Path, width: str | None, report: Path | None) -> None:
+def inspect_command(picture: Path, width: str | None, page_number: int, report: Path | None) -> None:
     """Say what PICTURE is good for, as JSON."""
-    found = inspect_source(load_picture(picture), parse_length(width) if width else None)
+    found = inspect_source(load_picture(picture, page=page_number), parse_length(width) if width else None)
     text = msgspec.json.format(msgspec.json.encode(found), indent=2) + b"\n"
     if report:
         write_whole(report, text)

@@ -1,15 +1,31 @@
 """Flags of the Prepare rows, for every command that takes a picture."""
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import click
 
-from sketchloom.core.errors import ArgumentError
-from sketchloom.core.picture import Calm, ClearBox, ClearColour, Crop, EvenLight, Picture, Row, Straighten
-from sketchloom.core.units import PX_PER_MM_UNSET, parse_length
+from sketchloom.core.errors import ArgumentError, PictureError
+from sketchloom.core.picture import (
+    DPI,
+    Calm,
+    ClearBox,
+    ClearColour,
+    Crop,
+    EvenLight,
+    Picture,
+    Prepared,
+    Row,
+    Straighten,
+    load_picture,
+    parts_of,
+)
+from sketchloom.core.units import parse_length
 
-__all__ = ["prepare_options", "rows_of"]
+__all__ = ["PREPARE_FLAGS", "check_placed", "open_page", "prepare_options", "rows_of"]
+
+PREPARE_FLAGS = ("straighten", "even_light", "calm", "crop", "clear")
 
 
 def prepare_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -18,10 +34,17 @@ def prepare_options(command: Callable[..., Any]) -> Callable[..., Any]:
         (
             click.option("--straighten", metavar="auto|X,Y,X,Y,X,Y,X,Y", help="Lay a page straight, by its corners."),
             click.option("--even-light", is_flag=True, help="Even the light on the paper."),
-            click.option("--calm", metavar="LENGTH", help="Smooth noise up to this size, not edges."),
+            click.option("--calm", metavar="LENGTH", help="Smooth noise up to this size, not edges. [unit: mm]"),
             click.option("--crop", metavar="X,Y,W,H", help="Keep a rectangle."),
             click.option(
                 "--clear", metavar="colour|box:X,Y,W,H", help="Clear the ground by its colour, or round a box."
+            ),
+            click.option(
+                "--page-number",
+                type=click.IntRange(1),
+                default=1,
+                metavar="N",
+                help="Page of a PDF, or picture of a file that holds several. [default: 1]",
             ),
         )
     ):
@@ -29,14 +52,19 @@ def prepare_options(command: Callable[..., Any]) -> Callable[..., Any]:
     return command
 
 
+def open_page(picture: Path, page_number: int, dpi: float = DPI) -> Picture:
+    """Open a picture, or a page drawn at some dots an inch; raises PictureError."""
+    return load_picture(picture, page=page_number, dpi=dpi)
+
+
 def rows_of(
     picture: Picture,
+    px_per_mm: float,
     straighten: str | None,
     even_light: bool,
     calm: str | None,
     crop: str | None,
     clear: str | None,
-    width_mm: float | None = None,
 ) -> tuple[Row, ...]:
     """Make the rows of the flags, in the order of Prepare; raises ArgumentError."""
     longer = max(picture.width, picture.height)
@@ -49,7 +77,6 @@ def rows_of(
     if even_light:
         rows.append(EvenLight())
     if calm:
-        px_per_mm = picture.width / width_mm if width_mm else PX_PER_MM_UNSET
         rows.append(Calm(radius=parse_length(calm, "mm") * px_per_mm / longer))
     if crop:
         rows.append(Crop(**_rectangle(crop, "--crop", longer)))
@@ -60,6 +87,19 @@ def rows_of(
     elif clear:
         raise ArgumentError(f"“{clear}” clears nothing; type colour, or box:X,Y,W,H in pixels.")
     return tuple(rows)
+
+
+def check_placed(name: str, rows: tuple[Row, ...], prepared: Prepared) -> None:
+    """Stop at rows that found no place, and say which strokes did not; raises PictureError."""
+    lost = [(row, done.unplaced) for row, done in zip(rows, prepared.done, strict=True) if done.unplaced]
+    whole = [_FLAGS.get(type(row), type(row).__name__) for row, count in lost if count == parts_of(row)]
+    if whole:
+        raise PictureError(f"{name}: no place was found for {', '.join(whole)}; give places that lie on the picture.")
+    for row, count in lost:
+        click.echo(f"{name}: {count} of {parts_of(row)} strokes lie outside the picture and do nothing.", err=True)
+
+
+_FLAGS = {Straighten: "--straighten", Crop: "--crop", ClearBox: "--clear box"}
 
 
 def _numbers(text: str, count: int, flag: str) -> list[float]:

@@ -7,12 +7,12 @@ from typing import Any
 import click
 import msgspec
 
-from sketchloom.cli.prepared import prepare_options, rows_of
-from sketchloom.core.errors import ArgumentError, PictureError
+from sketchloom.cli.prepared import PREPARE_FLAGS, check_placed, open_page, prepare_options, rows_of
+from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, read_recipe, report_of
-from sketchloom.core.picture import load_picture
+from sketchloom.core.picture import DPI
 from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
-from sketchloom.core.units import parse_area, parse_length
+from sketchloom.core.units import PX_PER_MM_UNSET, parse_area, parse_length
 
 __all__ = ["trace"]
 
@@ -47,22 +47,33 @@ _FILE = click.Path(path_type=Path)
     metavar="JOB.loom|FILE.json",
     help="Take the recipe of a job; options given here go before it.",
 )
+@click.option(
+    "--dpi", type=click.FloatRange(1, 10_000), default=DPI, show_default=True, help="At which a PDF is drawn."
+)
 @prepare_options
-def trace(picture: Path, out: Path, recipe: Path | None, each: bool, report: Path | None, **options: Any) -> None:
-    """Trace PICTURE (PNG, JPEG, WebP, TIFF, BMP or GIF) to a layered SVG."""
+def trace(
+    picture: Path,
+    out: Path,
+    recipe: Path | None,
+    each: bool,
+    report: Path | None,
+    dpi: float,
+    page_number: int,
+    **options: Any,
+) -> None:
+    """Trace PICTURE (PNG, JPEG, WebP, HEIC, TIFF, BMP, GIF or PDF) to a layered SVG."""
     settings = _with_options(read_recipe(recipe) if recipe else Recipe(), options)
     targets = [out.resolve(), *([report.resolve()] if report else [])]
     if picture.resolve() in targets or len(set(targets)) < len(targets):
         raise ArgumentError("The picture, the SVG and the report need three names of their own.")
-    opened = load_picture(picture)
-    flags = {name: options[name] for name in ("straighten", "even_light", "calm", "crop", "clear")}
-    rows = rows_of(opened, **flags, width_mm=settings.finish.width)
+    opened = open_page(picture, page_number, dpi)
+    width = settings.finish.width
+    px_per_mm = opened.width / width if width else PX_PER_MM_UNSET
+    rows = rows_of(opened, px_per_mm, **{name: options[name] for name in PREPARE_FLAGS})
     if rows:
         settings = msgspec.structs.replace(settings, prepare=rows)
     result = Pipeline(cache_bytes=0).run(opened, settings)
-    if result.unplaced:
-        names = ", ".join(type(settings.prepare[i]).__name__ for i in result.unplaced)
-        raise PictureError(f"{picture.name}: no place was found for {names}; give the corners or the box in pixels.")
+    check_placed(picture.name, settings.prepare, result.prepared)
     text = svg_text(result.stack)
     check_svg(text, result.stack)
     files = {out: text.encode()}

@@ -19,7 +19,7 @@ def ranges(starts: Ints, lengths: Ints) -> tuple[Ints, Ints]:
     Parameters
     ----------
     starts, lengths : (S,) int
-        First index and number of indices of each range; lengths are at least 1.
+        First index and number of indices of each range.
 
     Returns
     -------

@@ -1,5 +1,12 @@
 """Findings, before and after: what a picture is good for."""
 
-from sketchloom.core.inspect.source import SourceReport, inspect_source
+from sketchloom.core.inspect.source import (
+    LIMITS,
+    SourceMeasures,
+    SourceReport,
+    inspect_source,
+    measure_source,
+    report_at,
+)
 
-__all__ = ["SourceReport", "inspect_source"]
+__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "inspect_source", "measure_source", "report_at"]

@@ -1,6 +1,6 @@
 """The source report: what a picture is good for, before any work."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import cv2
 import msgspec
@@ -10,10 +10,11 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.inspect.skeleton import loose_ends
 from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of, paper_surface
+from sketchloom.core.picture.sharpen import blur_of
 from sketchloom.core.regions import SeparateSettings, Tones, clear_ground, find_tones, lab_of, plan_inks
 from sketchloom.core.units import PX_PER_MM_UNSET
 
-__all__ = ["LIMITS", "SourceReport", "inspect_source"]
+__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "inspect_source", "measure_source", "report_at"]
 
 Kind = Literal["flat", "ink", "lineart", "photo"]
 
@@ -79,6 +80,22 @@ class SourceReport(msgspec.Struct, frozen=True):
     open_outlines: int
 
 
+class SourceMeasures(NamedTuple):
+    """What of a report does not hang on the finished size."""
+
+    kind: Kind
+    width: int  # px
+    height: int  # px
+    inks: int
+    flat_share: float
+    noise: float
+    evenness: float
+    blur: float
+    ground: str
+    open_outlines: int
+    dark: bool
+
+
 def inspect_source(picture: Picture, width_mm: float | None = None) -> SourceReport:
     """Report on a picture.
 
@@ -88,41 +105,58 @@ def inspect_source(picture: Picture, width_mm: float | None = None) -> SourceRep
     width_mm : float, optional
         Finished width; without it 96 px are an inch.
     """
-    px_per_mm = picture.width / width_mm if width_mm else PX_PER_MM_UNSET
-    small, _ = reduce_picture(picture, _WORK_PIXELS)
-    settings = SeparateSettings()
-    tones = find_tones(small, settings)
-    ground = clear_ground(tones, "auto")
-    plan = plan_inks(tones, ground, None)
-    shares = np.array(plan.shares[1:])
-    inks = int((shares > 5e-4).sum())
-    rgb = np.ascontiguousarray(small.rgba[..., :3])
-    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
-    noise = grain_of(_full_grey(picture))
-    flat = _flat_share(tones, noise)
-    chroma = float(np.percentile(np.linalg.norm(lab_of(rgb[::4, ::4])[..., 1:], axis=-1), 90))
-    paper = paper_surface(grey)
-    even = float(np.percentile(paper, 1) / np.percentile(paper, 99))
-    blur = _blur(_full_grey(picture))
-    ends = _facing_ends(small) if chroma < LIMITS.chroma else 0
-    kind = _kind(tones.kind, flat, chroma, inks, small)
-    ground_name = "clear" if tones.clear is not None else ground.shown.hex if ground.shown and kind != "ink" else "none"
-    drawn = kind in ("ink", "lineart")
+    return report_at(measure_source(picture), width_mm)
+
+
+def report_at(measures: SourceMeasures, width_mm: float | None = None) -> SourceReport:
+    """Make the report at a finished width, in mm; without one 96 px are an inch."""
+    px_per_mm = measures.width / width_mm if width_mm else PX_PER_MM_UNSET
     report = SourceReport(
-        kind,
+        measures.kind,
         "",
         round(px_per_mm, 3),
         round(2 / px_per_mm, 3),
-        1 if kind == "ink" else inks,
-        round(flat, 3),
-        round(noise, 2),
-        round(even if drawn else 1.0, 3),
-        round(blur, 2),
-        ground_name,
-        ends if drawn else 0,
+        measures.inks,
+        round(measures.flat_share, 3),
+        round(measures.noise, 2),
+        round(measures.evenness, 3),
+        round(measures.blur, 2),
+        measures.ground,
+        measures.open_outlines,
     )
-    dark = float(np.percentile(lab_of(rgb[::4, ::4])[..., 0], 90)) < LIMITS.dark
-    return msgspec.structs.replace(report, verdict=_verdict(report, picture, dark))
+    return msgspec.structs.replace(report, verdict=_verdict(report, measures))
+
+
+def measure_source(picture: Picture) -> SourceMeasures:
+    """Measure all that a report says of a picture at any size."""
+    small, _ = reduce_picture(picture, _WORK_PIXELS)
+    tones = find_tones(small, SeparateSettings())
+    ground = clear_ground(tones, "auto")
+    shares = np.array(plan_inks(tones, ground, None).shares[1:])
+    inks = int((shares > 5e-4).sum())
+    rgb = np.ascontiguousarray(small.rgba[..., :3])
+    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
+    lab = lab_of(rgb[::4, ::4])
+    full = _full_grey(picture)
+    noise = grain_of(full)
+    flat = _flat_share(tones, noise)
+    chroma = float(np.percentile(np.linalg.norm(lab[..., 1:], axis=-1), 90))
+    kind = _kind(tones.kind, flat, chroma, inks, small)
+    drawn = kind in ("ink", "lineart")
+    paper = paper_surface(grey)
+    return SourceMeasures(
+        kind=kind,
+        width=picture.width,
+        height=picture.height,
+        inks=1 if kind == "ink" else inks,
+        flat_share=flat,
+        noise=noise,
+        evenness=float(np.percentile(paper, 1) / np.percentile(paper, 99)) if drawn else 1.0,
+        blur=blur_of(full),
+        ground="clear" if tones.clear is not None else ground.shown.hex if ground.shown and kind != "ink" else "none",
+        open_outlines=_facing_ends(small) if drawn and chroma < LIMITS.chroma else 0,
+        dark=float(np.percentile(lab[..., 0], 90)) < LIMITS.dark,
+    )
 
 
 def _full_grey(picture: Picture) -> Bytes:
@@ -138,20 +172,6 @@ def _flat_share(tones: Tones, noise: float) -> float:
     smooth = cv2.GaussianBlur(tones.evidence[..., :3], (0, 0), 1.0 + min(2.0, 0.4 * noise)).astype(np.int16)
     stray = np.abs(smooth - np.rint(tones.mix).astype(np.int16)[tones.labels - 1]).max(2)
     return float((stray <= 3.0 + 0.4 * noise).mean())
-
-
-def _blur(grey: Bytes) -> float:
-    """Px that the sharpest tenth of the strong edges takes; contrast over slope."""
-    if min(grey.shape) < 16:
-        return 1.0
-    value = grey.astype(np.float32)
-    slope = np.hypot(cv2.Sobel(value, cv2.CV_32F, 1, 0), cv2.Sobel(value, cv2.CV_32F, 0, 1)) / 8
-    contrast = cv2.dilate(value, np.ones((15, 15))) - cv2.erode(value, np.ones((15, 15)))
-    strong = (contrast > max(30.0, 0.5 * float(contrast.max()))) & (slope >= cv2.dilate(slope, np.ones((5, 5))) - 1e-3)
-    strong &= slope > 2
-    if strong.sum() < 20:
-        return 1.0
-    return float(np.percentile(contrast[strong] / slope[strong], 25))
 
 
 def _facing_ends(picture: Picture) -> int:
@@ -193,15 +213,14 @@ def _two_toned(histogram: Floats | None) -> bool:
     return float(histogram[90:190].sum() / max(1.0, histogram.sum())) < 0.2
 
 
-def _verdict(report: SourceReport, picture: Picture, dark: bool) -> str:
-    small = min(picture.width, picture.height) < LIMITS.least_px
-    if small:
+def _verdict(report: SourceReport, measures: SourceMeasures) -> str:
+    if min(measures.width, measures.height) < LIMITS.least_px:
         return f"Too small to trace cleanly: find one at least {LIMITS.least_px} pixels on its shorter side."
     if report.kind == "photo":
-        light = "a dark photo" if dark else "a photo or shaded picture"
+        light = "a dark photo" if measures.dark else "a photo or shaded picture"
         return f"This is {light}: it is traced as flat art for now, so take few inks or look for a flatter picture."
     if report.blur > LIMITS.blur:
-        return f"Edges are blurred over {report.blur:.0f} pixels: look for a sharper picture, or smooth more in Trace."
+        return f"Edges are blurred over {report.blur:.0f} pixels: add Sharpen in Prepare, or find a sharper picture."
     if report.kind in ("ink", "lineart") and report.evenness < LIMITS.evenness:
         return "A drawing in uneven light: add Even the light in Prepare, or scan it again under a lamp on each side."
     if report.open_outlines:

@@ -15,7 +15,7 @@ from sketchloom.core.curves import ArcCurves, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
 from sketchloom.core.layers.finish import Finished
-from sketchloom.core.picture import Picture, prepare, reduce_picture
+from sketchloom.core.picture import Done, Picture, Prepared, do_row, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
@@ -30,7 +30,7 @@ from sketchloom.core.regions import (
     tidy,
 )
 
-__all__ = ["Pipeline", "Progress", "Result"]
+__all__ = ["Pipeline", "Progress", "Result", "silent"]
 
 Progress = Callable[[str, float], None]
 """Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
@@ -40,18 +40,16 @@ _CACHE_BYTES = 1_500_000_000
 _PREVIEW_PIXELS = 250_000
 
 
-def _silent(stage: str, done: float) -> None:
+def silent(stage: str, done: float) -> None:
     """Report to nobody."""
 
 
 class Result(NamedTuple):
     """What a recipe makes of a picture."""
 
-    prepared: Picture
+    prepared: Prepared
     picture: Picture
     """The prepared one, reduced for a preview."""
-    unplaced: tuple[int, ...]
-    """Rows of Prepare that found no place."""
     tones: Tones
     ground: Ground
     plan: InkPlan
@@ -86,7 +84,7 @@ class Pipeline:
         with self._lock:
             return sum(size for _, size in self._kept.values())
 
-    def run(self, picture: Picture, recipe: Recipe, progress: Progress = _silent, preview: bool = False) -> Result:
+    def run(self, picture: Picture, recipe: Recipe, progress: Progress = silent, preview: bool = False) -> Result:
         """Run all stages.
 
         Parameters
@@ -114,10 +112,15 @@ class Pipeline:
             progress(name, 1.0)
             return value
 
-        opened = picture
-        prepared = stage(
-            "prepare", _key("prepare", opened.key, recipe.prepare), lambda tick: prepare(opened, recipe.prepare, tick)
-        )
+        prepared, key = Prepared(picture, ()), _key("opened", picture.key)
+        for row in recipe.prepare:
+            here, key = prepared.picture, _key("prepare", key, row) if row.on else key
+            done = (
+                stage("prepare", key, lambda tick, here=here, row=row: do_row(here, row, tick))  # type: ignore[misc]
+                if row.on
+                else Done(here, 0)
+            )
+            prepared = Prepared(picture, (*prepared.done, done))
         picture = ready = prepared.picture
         separate = recipe.separate
         tone_settings = msgspec.structs.replace(separate, inks=None)
@@ -160,9 +163,8 @@ class Pipeline:
             lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
         )
         return Result(
-            ready,
+            prepared,
             picture,
-            prepared.unplaced,
             tones,
             ground,
             plan,

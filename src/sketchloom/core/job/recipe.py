@@ -8,7 +8,7 @@ import msgspec
 from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.layers import FinishSettings, LayerSettings
-from sketchloom.core.picture import Row
+from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings, TidySettings
 
 __all__ = ["Recipe"]
@@ -38,6 +38,8 @@ class Recipe(msgspec.Struct, frozen=True):
         ArgumentError
             Names the value and the range it must lie in.
         """
+        for row in self.prepare:
+            check_row(row)
         inks = self.separate.inks
         if inks is not None and not 1 <= inks <= MOST_INKS_ASKED:
             raise ArgumentError(f"{inks} inks cannot be separated; type a number from 1 to {MOST_INKS_ASKED}.")

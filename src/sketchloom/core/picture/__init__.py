@@ -1,33 +1,62 @@
 """Opened pictures: load them as upright 8-bit sRGB, and prepare them for separating."""
 
-from sketchloom.core.picture.load import MOST_PIXELS, load_picture
-from sketchloom.core.picture.picture import Picture, reduce_picture
-from sketchloom.core.picture.prepare import (
+from sketchloom.core.picture.drawings import find_drawings
+from sketchloom.core.picture.follow import EdgeFollower
+from sketchloom.core.picture.load import DPI, MOST_PIXELS, load_picture
+from sketchloom.core.picture.page import find_page
+from sketchloom.core.picture.picture import Picture, reduce_picture, resize_picture
+from sketchloom.core.picture.prepare import Done, Prepared, do_row, prepare
+from sketchloom.core.picture.rows import (
     Calm,
     ClearBox,
     ClearColour,
+    ClearOutline,
+    ClearPale,
     Crop,
+    Enlarge,
     EvenLight,
-    Prepared,
+    MirrorHalf,
+    Paint,
+    Point,
     Row,
+    Sharpen,
     Straighten,
+    Stroke,
     Turn,
-    prepare,
+    check_row,
+    parts_of,
 )
 
 __all__ = [
+    "DPI",
     "MOST_PIXELS",
     "Calm",
     "ClearBox",
     "ClearColour",
+    "ClearOutline",
+    "ClearPale",
     "Crop",
+    "Done",
+    "EdgeFollower",
+    "Enlarge",
     "EvenLight",
+    "MirrorHalf",
+    "Paint",
     "Picture",
+    "Point",
     "Prepared",
     "Row",
+    "Sharpen",
     "Straighten",
+    "Stroke",
     "Turn",
+    "check_row",
+    "do_row",
+    "find_drawings",
+    "find_page",
     "load_picture",
+    "parts_of",
     "prepare",
     "reduce_picture",
+    "resize_picture",
 ]

@@ -1,18 +1,28 @@
-"""Clear the ground: by colour, or by a box round the subject."""
+"""Clear the ground: by its colour, by how pale it is, or by a box round the subject."""
 
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes
+from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.picture.apart import run_apart
+from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["box_subject", "clear_colour", "with_clear"]
+__all__ = ["box_subject", "clear_colour", "clear_pale", "with_clear", "without_ground"]
 
 _CUT_PIXELS = 200_000
 _BAND = 3
 _ROUNDS = 6
+_EDGE = 2
+_HUE_WEIGHT = 1.5
 
 
-def clear_colour(rgba: Bytes, colour: tuple[int, int, int], reach: float, everywhere: bool) -> Bools:
+def clear_colour(
+    rgba: Bytes,
+    colour: tuple[int, int, int],
+    reach: float,
+    everywhere: bool,
+    at: tuple[int, int] | None = None,
+) -> Bools:
     """Find the ground by its colour.
 
     Parameters
@@ -24,6 +34,8 @@ def clear_colour(rgba: Bytes, colour: tuple[int, int, int], reach: float, everyw
         Largest difference of any channel, 8-bit steps.
     everywhere : bool
         All of that colour, not only what hangs together with the border.
+    at : (int, int), optional
+        Column and row of a pixel; what hangs together with it goes instead.
 
     Returns
     -------
@@ -34,24 +46,41 @@ def clear_colour(rgba: Bytes, colour: tuple[int, int, int], reach: float, everyw
     if everywhere or not near.any():
         return near
     count, parts = cv2.connectedComponents(near.view(np.uint8), connectivity=4)
-    border = np.unique(np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]]))
     touched = np.zeros(count, bool)
-    touched[border] = True
+    if at is not None:
+        touched[parts[at[1], at[0]]] = True
+    else:
+        touched[np.unique(np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]]))] = True
     touched[0] = False
     return touched[parts]
 
 
-def box_subject(rgba: Bytes, box: tuple[int, int, int, int]) -> Bools:
+def clear_pale(rgba: Bytes, level: float) -> Bools:
+    """Find all that is paler than a level: in every channel above that share of the lightest.
+
+    The soft edge of something darker stays with it.
+    """
+    value = rgba[..., :3].min(2)
+    white = float(np.percentile(value[:: max(1, len(value) // 500)], 98))
+    dark = (value < level * white).astype(np.uint8)
+    return cv2.dilate(dark, np.ones((3, 3), np.uint8)) == 0
+
+
+def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: Bools, tick: Tick = no_tick) -> Bools:
     """Cut out the subject in a box.
 
-    The cut is made on a reduced picture, then once more in a narrow band
-    along its edge at full size, by the colours on either side.
+    The cut is made on a reduced picture, in a process that can be ended,
+    then once more in a narrow band along its edge at full size, by the
+    colours on either side.
 
     Parameters
     ----------
     rgba : (H, W, 4) uint8
     box : (int, int, int, int)
         Left, top, width and height in px; the subject lies wholly inside.
+    keep, drop : (H, W) bool
+        Pixels that surely belong to the subject, and that surely do not.
+    tick : callable
 
     Returns
     -------
@@ -66,16 +95,40 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int]) -> Bools:
     height, width = rgba.shape[:2]
     scale = min(1.0, (_CUT_PIXELS / (width * height)) ** 0.5)
     size = max(8, round(width * scale)), max(8, round(height * scale))
-    small = cv2.resize(np.ascontiguousarray(rgba[..., :3]), size, interpolation=cv2.INTER_AREA)
+    small = _hues(cv2.resize(np.ascontiguousarray(rgba[..., :3]), size, interpolation=cv2.INTER_AREA))
     left, top = max(1, round(box[0] * scale)), max(1, round(box[1] * scale))
-    inner = left, top, min(round(box[2] * scale), size[0] - left - 1), min(round(box[3] * scale), size[1] - top - 1)
-    mask = np.zeros(small.shape[:2], np.uint8)
+    right, bottom = (min(round((box[i] + box[i + 2]) * scale), size[i] - 1) for i in (0, 1))
+    sure = np.full(small.shape[:2], cv2.GC_BGD, np.uint8)
+    sure[top:bottom, left:right] = cv2.GC_PR_FGD
+    for marked, value in ((keep, cv2.GC_FGD), (drop, cv2.GC_BGD)):
+        if marked.any():
+            sure[cv2.resize(marked.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.3] = value
+    subject = run_apart(_cut, small, sure, tick=tick)
+    if scale < 1.0 and subject.any():
+        subject = _refined(rgba, subject, round(_BAND / scale))
+    subject = subject.astype(bool)
+    subject[keep] = True
+    subject[drop] = False
+    return subject
+
+
+def _hues(rgb: np.ndarray) -> Bytes:
+    """CIELAB in 8 bits with hues drawn apart, so that light and shade part less than colours do."""
+    lab = cv2.cvtColor(rgb.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    spread = lab * [255 / 100, _HUE_WEIGHT, _HUE_WEIGHT] + [0, 128, 128]
+    return np.clip(np.rint(spread), 0, 255).astype(np.uint8)
+
+
+def _cut(small: Bytes, sure: Bytes, tick: Tick) -> Bytes:
+    """Cut a reduced picture; (h, w) uint8, 1 on the subject."""
+    mask, back, front = sure.copy(), np.zeros((1, 65)), np.zeros((1, 65))
+    if not (mask & 1).any() or (mask & 1).all():
+        return (mask & 1).astype(np.uint8)
     cv2.setRNGSeed(1)
-    cv2.grabCut(small, mask, inner, np.zeros((1, 65)), np.zeros((1, 65)), _ROUNDS, cv2.GC_INIT_WITH_RECT)
-    subject = ((mask == cv2.GC_FGD) | (mask == cv2.GC_PR_FGD)).astype(np.uint8)
-    if scale == 1.0 or not subject.any():
-        return subject.astype(bool)
-    return _refined(rgba, subject, round(_BAND / scale))
+    for turn in range(_ROUNDS):
+        tick(turn / _ROUNDS)
+        cv2.grabCut(small, mask, (0, 0, 1, 1), back, front, 1, cv2.GC_INIT_WITH_MASK if turn == 0 else cv2.GC_EVAL)
+    return (mask & 1).astype(np.uint8)
 
 
 def _refined(rgba: Bytes, small: Bytes, band: int) -> Bools:
@@ -102,4 +155,33 @@ def with_clear(rgba: Bytes, cleared: Bools) -> Bytes:
     keep = cv2.GaussianBlur((~cleared).astype(np.float32), (0, 0), 0.6)
     out = rgba.copy()
     out[..., 3] = np.minimum(out[..., 3], np.rint(255 * np.clip((keep - 0.15) / 0.7, 0, 1)).astype(np.uint8))
+    return out
+
+
+def without_ground(rgba: Bytes, cleared: Bools, ground: tuple[int, int, int]) -> Bytes:
+    """Make the ground clear, and take its colour out of the soft edges beside it; (H, W, 4) uint8.
+
+    An edge pixel is a blend of the ground with what lies behind the edge. Of
+    the pixels around it the one farthest from the ground stands for the
+    latter; the blend's share becomes its alpha.
+    """
+    out = rgba.copy()
+    out[cleared, 3] = 0
+    square = np.ones((2 * _EDGE + 1, 2 * _EDGE + 1), np.uint8)
+    rows, columns = np.nonzero((cv2.dilate(cleared.view(np.uint8), square) > 0) & ~cleared)
+    if not len(rows):
+        return out
+    colour = rgba[..., :3].astype(np.float32)
+    apart = np.where(cleared, -1.0, ((colour - np.array(ground, np.float32)) ** 2).sum(2))
+    best, ink = np.full(len(rows), -2.0), np.zeros((len(rows), 3), np.float32)
+    for down in range(-_EDGE, _EDGE + 1):
+        for right in range(-_EDGE, _EDGE + 1):
+            at = np.clip(rows + down, 0, len(rgba) - 1), np.clip(columns + right, 0, rgba.shape[1] - 1)
+            better = apart[at] > best
+            best[better], ink[better] = apart[at][better], colour[at][better]
+    way: Floats = ink - np.array(ground, np.float32)
+    share = ((colour[rows, columns] - ground) * way).sum(1) / np.maximum((way**2).sum(1), 1e-6)
+    share = np.clip(share, 0, 1)
+    out[rows, columns, :3] = np.rint(np.where((share < 0.9)[:, None], ink, colour[rows, columns]))
+    out[rows, columns, 3] = np.minimum(out[rows, columns, 3], np.rint(255 * share))
     return out

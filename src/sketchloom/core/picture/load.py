@@ -6,26 +6,30 @@ import warnings
 from pathlib import Path
 
 import numpy as np
+import pillow_heif
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from sketchloom.core.errors import PictureError
+from sketchloom.core.picture.pages import is_pdf, pdf_page
 from sketchloom.core.picture.picture import Picture
 
-__all__ = ["MOST_PIXELS", "load_picture"]
+__all__ = ["DPI", "MOST_PIXELS", "load_picture"]
 
 MOST_PIXELS = 120_000_000
-_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
-_KINDS = "Open a PNG, JPEG, WebP, TIFF, BMP or GIF picture."
+_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF", "HEIF")
+_KINDS = "Open a PNG, JPEG, WebP, HEIC, TIFF, BMP or GIF picture, or a PDF."
+DPI = 300.0
+"""At which pages of a PDF are drawn."""
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked first, with our own message
+pillow_heif.register_heif_opener(thumbnails=False)
 
 
-def load_picture(source: Path | bytes, name: str | None = None) -> Picture:
+def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, dpi: float = DPI) -> Picture:
     """Read a picture as upright 8-bit sRGB with alpha.
 
     The EXIF turn is applied, an embedded colour profile is converted to
-    sRGB, 16-bit values are scaled, and of an animation the first picture is
-    taken.
+    sRGB, and 16-bit values are scaled.
 
     Parameters
     ----------
@@ -33,6 +37,11 @@ def load_picture(source: Path | bytes, name: str | None = None) -> Picture:
         The file, or its content.
     name : str, optional
         What messages call it; by default the file's name.
+    page : int
+        Which page of a PDF, or which picture of a file that holds several;
+        counted from 1.
+    dpi : float
+        At which a page of a PDF is drawn.
 
     Raises
     ------
@@ -49,6 +58,9 @@ def load_picture(source: Path | bytes, name: str | None = None) -> Picture:
         raise PictureError(f"{name} cannot be read: {error.strerror or error}.") from None
     if not data:
         raise PictureError(f"{name} is empty; save or copy the picture again.")
+    if is_pdf(data):
+        drawn = pdf_page(data, name, page, dpi, MOST_PIXELS)
+        return Picture(drawn.rgba, _which(page, drawn.pages, name), pages=drawn.pages)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
@@ -61,15 +73,23 @@ def load_picture(source: Path | bytes, name: str | None = None) -> Picture:
                 f"at most {MOST_PIXELS // 1_000_000} million can be opened, so save it smaller first."
             )
         try:
-            frames = getattr(image, "n_frames", 1)
+            frames = getattr(image, "n_frames", 1) if image.format != "MPO" else 1
+            if not 1 <= page <= frames:
+                held = "1 picture" if frames == 1 else f"{frames} pictures"
+                raise PictureError(f"{name} holds {held}, so there is no page {page}.")
+            if page > 1:
+                image.seek(page - 1)
             image.load()
             rgba = _as_rgba(image)
         except MemoryError:
             raise PictureError(f"{name} needs more memory than is free; save it smaller first.") from None
         except (OSError, SyntaxError, ValueError, struct.error, EOFError, IndexError, KeyError, TypeError):
             raise PictureError(f"{name} is damaged or only half there; save or copy it again.") from None
-    note = f"The first of {frames} pictures in {name} is used." if frames > 1 and image.format != "MPO" else ""
-    return Picture(np.ascontiguousarray(rgba), note)
+    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames)
+
+
+def _which(page: int, pages: int, name: str) -> str:
+    return f"Page {page} of {pages} in {name} is used." if pages > 1 else ""
 
 
 def _as_rgba(image: Image.Image) -> np.ndarray:

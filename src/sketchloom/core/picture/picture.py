@@ -9,7 +9,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
 
-__all__ = ["Picture", "reduce_picture"]
+__all__ = ["Picture", "reduce_picture", "resize_picture"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,11 +25,14 @@ class Picture:
     to_source : (3, 3) float
         Homography from px here to the opened picture's own coordinates,
         fractions of its longer side.
+    pages : int
+        How many pages or pictures the opened file holds.
     """
 
     rgba: Bytes
     note: str = ""
     to_source: Floats | None = None
+    pages: int = 1
 
     def __post_init__(self) -> None:
         self.rgba.setflags(write=False)
@@ -76,12 +79,20 @@ def reduce_picture(picture: Picture, most_pixels: int) -> tuple[Picture, float]:
     if scale >= 1:
         return picture, 1.0
     size = max(1, round(picture.width * scale)), max(1, round(picture.height * scale))
+    return resize_picture(picture, size), size[0] / picture.width
+
+
+def resize_picture(picture: Picture, size: tuple[int, int]) -> Picture:
+    """Resample to a width and height in px: area averages, or cubic where it grows; clear colours do not bleed."""
+    grows = size[0] > picture.width or size[1] > picture.height
+    way = cv2.INTER_CUBIC if grows else cv2.INTER_AREA
     if picture.opaque:
-        small = cv2.resize(picture.rgba, size, interpolation=cv2.INTER_AREA)
+        made = cv2.resize(picture.rgba, size, interpolation=way)
     else:
         alpha = picture.rgba[..., 3:].astype(np.float32)
         weighted = np.concatenate([picture.rgba[..., :3] * (alpha / 255), alpha], 2)
-        mean = cv2.resize(weighted, size, interpolation=cv2.INTER_AREA)
+        mean = np.clip(cv2.resize(weighted, size, interpolation=way), 0, 255)
         colour = mean[..., :3] * (255 / np.maximum(mean[..., 3:], 1e-3))
-        small = np.concatenate([np.clip(np.rint(colour), 0, 255), np.rint(mean[..., 3:])], 2)
-    return Picture(np.ascontiguousarray(small, np.uint8)), size[0] / picture.width
+        made = np.concatenate([np.clip(np.rint(colour), 0, 255), np.rint(mean[..., 3:])], 2)
+    source = picture.source_of @ np.diag([picture.width / size[0], picture.height / size[1], 1.0])
+    return Picture(np.ascontiguousarray(made, np.uint8), to_source=source)

@@ -3,170 +3,168 @@
 from typing import NamedTuple
 
 import cv2
-import msgspec
 import numpy as np
 
-from sketchloom.core.arrays import Floats
-from sketchloom.core.picture.clear import box_subject, clear_colour, with_clear
+from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.picture.clear import box_subject, clear_colour, clear_pale, with_clear, without_ground
+from sketchloom.core.picture.load import MOST_PIXELS
 from sketchloom.core.picture.page import find_page, straighten
 from sketchloom.core.picture.paper import paper_surface
 from sketchloom.core.picture.picture import Picture
+from sketchloom.core.picture.place import box_of, on_picture, outline_mask, stroke_mask, unit_at
+from sketchloom.core.picture.rows import (
+    Calm,
+    ClearBox,
+    ClearColour,
+    ClearOutline,
+    ClearPale,
+    Crop,
+    Enlarge,
+    EvenLight,
+    MirrorHalf,
+    Paint,
+    Row,
+    Sharpen,
+    Straighten,
+    Turn,
+    parts_of,
+)
+from sketchloom.core.picture.sharpen import enlarged, sharpened
+from sketchloom.core.picture.turn import half_mirrored, turned
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["Calm", "ClearBox", "ClearColour", "Crop", "EvenLight", "Prepared", "Row", "Straighten", "Turn", "prepare"]
-
-Point = tuple[float, float]
+__all__ = ["Done", "Prepared", "do_row", "prepare"]
 
 
-class _Row(msgspec.Struct, frozen=True, tag=True, kw_only=True):
-    on: bool = True
+class Done(NamedTuple):
+    """A picture after a row."""
 
-
-class Straighten(_Row, frozen=True, tag="straighten", kw_only=True):
-    """Lay a page straight; without corners they are found."""
-
-    corners: tuple[Point, Point, Point, Point] | None = None
-
-
-class EvenLight(_Row, frozen=True, tag="even-light", kw_only=True):
-    """Divide by the light on the bare paper."""
-
-
-class Calm(_Row, frozen=True, tag="calm", kw_only=True):
-    """Smooth noise, not edges."""
-
-    radius: float
-    """Of the largest grain, a fraction of the longer side."""
-
-
-class Crop(_Row, frozen=True, tag="crop", kw_only=True):
-    """Keep a rectangle: its top left and bottom right."""
-
-    first: Point
-    last: Point
-
-
-class Turn(_Row, frozen=True, tag="turn", kw_only=True):
-    """Turn by quarters to the right, then mirror left and right."""
-
-    quarters: int = 0
-    mirror: bool = False
-
-
-class ClearColour(_Row, frozen=True, tag="clear-colour", kw_only=True):
-    """Clear the ground by its colour; None takes the border's."""
-
-    colour: tuple[int, int, int] | None = None
-    reach: float = 24.0
-    everywhere: bool = False
-
-
-class ClearBox(_Row, frozen=True, tag="clear-box", kw_only=True):
-    """Clear all but the subject in a box: its top left and bottom right."""
-
-    first: Point
-    last: Point
-
-
-Row = Straighten | EvenLight | Calm | Crop | Turn | ClearColour | ClearBox
-"""Places are source coordinates: fractions of the opened picture's longer side."""
+    picture: Picture
+    unplaced: int
+    """Parts of the row, itself or its strokes, that found no place."""
 
 
 class Prepared(NamedTuple):
-    """A prepared picture, and the rows that could not be placed on it."""
+    """The opened picture, and what each row left."""
 
-    picture: Picture
-    unplaced: tuple[int, ...]
+    opened: Picture
+    done: tuple[Done, ...]
+
+    @property
+    def picture(self) -> Picture:
+        """The prepared picture."""
+        return self.done[-1].picture if self.done else self.opened
+
+    @property
+    def unplaced(self) -> tuple[int, ...]:
+        """Rows of which a part found no place."""
+        return tuple(place for place, done in enumerate(self.done) if done.unplaced)
+
+    def before(self, place: int) -> Picture:
+        """Give the picture that a row was done to."""
+        return self.done[place - 1].picture if place else self.opened
 
 
 def prepare(picture: Picture, rows: tuple[Row, ...], tick: Tick = no_tick) -> Prepared:
-    """Do the rows that are on, in order.
+    """Do rows in order."""
+    prepared = Prepared(picture, ())
+    for row in rows:
+        prepared = Prepared(picture, (*prepared.done, do_row(prepared.picture, row, tick)))
+    return prepared
 
-    A row whose place lies outside what earlier rows left, or a page that is
-    not found, is skipped and listed.
+
+def do_row(picture: Picture, row: Row, tick: Tick = no_tick) -> Done:
+    """Do one row.
+
+    A row that is off, or finds no place on the picture (because it lies
+    outside what earlier rows left, or there is no page to be found), leaves
+    the picture as it was.
+
+    Raises
+    ------
+    Cancelled
+        When `tick` raises it.
     """
-    unplaced = []
-    for number, row in enumerate(rows):
-        tick(number / len(rows))
-        if row.on:
-            done = _do(picture, row)
-            if done is None:
-                unplaced.append(number)
-            else:
-                picture = done
-    return Prepared(picture, tuple(unplaced))
+    if not row.on:
+        return Done(picture, 0)
+    tick(0.0)
+    match row:
+        case Straighten():
+            made = _straighten(picture, row)
+        case EvenLight():
+            made = _with(picture, _evened(picture.rgba))
+        case Calm():
+            made = _with(picture, _calmed(picture, row))
+        case Sharpen():
+            sigma = None if row.radius is None else row.radius * unit_at(picture)
+            made = _with(picture, sharpened(picture.rgba, sigma))
+        case Enlarge():
+            made = _enlarge(picture, row)
+        case Crop():
+            made = _crop(picture, row)
+        case Turn():
+            made = _with(picture, *turned(picture.rgba, row.quarters, row.mirror))
+        case MirrorHalf():
+            made = _mirror_half(picture, row)
+        case ClearColour():
+            made = _clear_colour(picture, row)
+        case ClearPale():
+            made = _with(picture, with_clear(picture.rgba, clear_pale(picture.rgba, row.level)))
+        case ClearOutline():
+            inside = outline_mask(picture, row.points)
+            made = None if inside is None else _with(picture, with_clear(picture.rgba, ~inside))
+        case ClearBox():
+            return _clear_box(picture, row, tick)
+        case Paint():
+            return _paint(picture, row)
+    return Done(picture, parts_of(row)) if made is None else Done(made, 0)
 
 
-def _do(picture: Picture, row: Row) -> Picture | None:
-    if isinstance(row, Straighten):
-        return _straighten(picture, row)
-    if isinstance(row, EvenLight):
-        return _even_light(picture)
-    if isinstance(row, Calm):
-        return _calm(picture, row)
-    if isinstance(row, Crop):
-        return _crop(picture, row)
-    if isinstance(row, Turn):
-        return _turn(picture, row)
-    if isinstance(row, ClearColour):
-        colour = row.colour or _border_colour(picture)
-        cleared = clear_colour(picture.rgba, colour, row.reach, row.everywhere)
-        return _with(picture, with_clear(picture.rgba, cleared))
-    box = _box(picture, row.first, row.last)
-    if box is None:
-        return None
-    return _with(picture, with_clear(picture.rgba, ~box_subject(picture.rgba, box)))
-
-
-def _with(picture: Picture, rgba: np.ndarray, back: Floats | None = None) -> Picture:
+def _with(picture: Picture, rgba: Bytes, back: Floats | None = None) -> Picture:
     """Give the picture with new pixels; `back` maps their px to the old ones."""
     source = picture.source_of if back is None else picture.source_of @ back
     return Picture(np.ascontiguousarray(rgba), picture.note, source)
 
 
-def _here(picture: Picture, points: list[Point]) -> Floats:
-    """Source coordinates as px of a picture; (n, 2)."""
-    flat = np.column_stack([np.array(points, float), np.ones(len(points))]) @ np.linalg.inv(picture.source_of).T
-    return flat[:, :2] / flat[:, 2:]
-
-
-def _box(picture: Picture, first: Point, last: Point) -> tuple[int, int, int, int] | None:
-    """Left, top, width, height in px of the rectangle that holds a source rectangle; None if outside."""
-    corners = _here(picture, [first, (last[0], first[1]), last, (first[0], last[1])])
-    left, top = np.floor(np.maximum(corners.min(0), 0) + 1e-6).astype(int)
-    right, bottom = np.ceil(np.minimum(corners.max(0), (picture.width, picture.height)) - 1e-6).astype(int)
-    if right - left < 1 or bottom - top < 1:
-        return None
-    return int(left), int(top), int(right - left), int(bottom - top)
-
-
 def _straighten(picture: Picture, row: Straighten) -> Picture | None:
-    corners = find_page(picture.rgba) if row.corners is None else _here(picture, list(row.corners))
-    if corners is None:
+    corners = find_page(picture.rgba) if row.corners is None else on_picture(picture, row.corners)
+    if corners is None or not _is_quad(corners):
         return None
     page, back = straighten(picture.rgba, corners)
     return _with(picture, page, back)
 
 
-def _even_light(picture: Picture) -> Picture:
-    grey = cv2.cvtColor(np.ascontiguousarray(picture.rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
+def _is_quad(corners: Floats) -> bool:
+    """Whether the corners go round a convex area of some size."""
+    (ax, ay), (bx, by) = (np.roll(corners, -1 - k, 0).T - np.roll(corners, -k, 0).T for k in (0, 1))
+    turns = ax * by - ay * bx
+    return bool((turns > 1.0).all() or (turns < -1.0).all())
+
+
+def _evened(rgba: Bytes) -> Bytes:
+    grey = cv2.cvtColor(np.ascontiguousarray(rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
     paper = paper_surface(grey)
     level = float(np.percentile(paper[::8, ::8], 95))
-    rgba = picture.rgba.astype(np.float32)
-    rgba[..., :3] *= (max(level, 230.0) / paper)[..., None]
-    return _with(picture, np.clip(np.rint(rgba), 0, 255).astype(np.uint8))
+    even = rgba.astype(np.float32)
+    even[..., :3] *= (max(level, 230.0) / paper)[..., None]
+    return np.clip(np.rint(even), 0, 255).astype(np.uint8)
 
 
-def _calm(picture: Picture, row: Calm) -> Picture:
-    reach = row.radius * max(1.0, 1 / max(float(picture.source_of[0, 0]), 1e-9))
-    reach = float(np.clip(reach, 0.5, 12.0))
+def _calmed(picture: Picture, row: Calm) -> Bytes:
+    reach = float(np.clip(row.radius * unit_at(picture), 0.5, 12.0))
     rgb = np.ascontiguousarray(picture.rgba[..., :3])
     calm = cv2.bilateralFilter(rgb, 2 * int(np.ceil(reach)) + 1, 40, reach)
-    return _with(picture, np.dstack([calm, picture.rgba[..., 3]]))
+    return np.dstack([calm, picture.rgba[..., 3]])
+
+
+def _enlarge(picture: Picture, row: Enlarge) -> Picture | None:
+    if not 1 <= row.times <= 8 or picture.width * picture.height * row.times**2 > MOST_PIXELS:
+        return None
+    return _with(picture, enlarged(picture.rgba, row.times), np.diag([1 / row.times, 1 / row.times, 1.0]))
 
 
 def _crop(picture: Picture, row: Crop) -> Picture | None:
-    box = _box(picture, row.first, row.last)
+    box = box_of(picture, row.first, row.last)
     if box is None:
         return None
     left, top, width, height = box
@@ -174,19 +172,58 @@ def _crop(picture: Picture, row: Crop) -> Picture | None:
     return _with(picture, picture.rgba[top : top + height, left : left + width], back)
 
 
-def _turn(picture: Picture, row: Turn) -> Picture:
-    rgba, back = picture.rgba, np.eye(3)
-    for _ in range(row.quarters % 4):
-        back = back @ np.array([[0, 1, 0], [-1, 0, rgba.shape[0]], [0, 0, 1.0]])
-        rgba = np.rot90(rgba, -1)
-    if row.mirror:
-        back = back @ np.array([[-1, 0, rgba.shape[1]], [0, 1, 0], [0, 0, 1.0]])
-        rgba = rgba[:, ::-1]
-    return _with(picture, rgba, back)
+def _mirror_half(picture: Picture, row: MirrorHalf) -> Picture | None:
+    first, last, keep = on_picture(picture, [row.first, row.last, row.keep])
+    across, down = np.abs(last - first)
+    middle = (first + last) / 2
+    way = 0 if down >= across else 1
+    both = half_mirrored(picture.rgba, float(middle[way]), way == 0, bool(keep[way] < middle[way]))
+    return None if both is None else _with(picture, *both)
+
+
+def _clear_colour(picture: Picture, row: ClearColour) -> Picture | None:
+    at = None
+    if row.at is not None:
+        x, y = np.floor(on_picture(picture, [row.at])[0]).astype(int).tolist()
+        if not (0 <= x < picture.width and 0 <= y < picture.height):
+            return None
+        at = x, y
+    colour = row.colour or (_border_colour(picture) if at is None else _colour_at(picture, at))
+    cleared = clear_colour(picture.rgba, colour, row.reach, row.everywhere, at)
+    return _with(picture, without_ground(picture.rgba, cleared, colour))
 
 
 def _border_colour(picture: Picture) -> tuple[int, int, int]:
     rgb = picture.rgba[..., :3]
-    border = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]])
-    red, green, blue = np.median(border, axis=0)
+    return _median(np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]]))
+
+
+def _colour_at(picture: Picture, at: tuple[int, int]) -> tuple[int, int, int]:
+    x, y = at
+    return _median(picture.rgba[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2, :3].reshape(-1, 3))
+
+
+def _median(colours: Bytes) -> tuple[int, int, int]:
+    red, green, blue = np.median(colours, axis=0)
     return int(red), int(green), int(blue)
+
+
+def _clear_box(picture: Picture, row: ClearBox, tick: Tick) -> Done:
+    box = box_of(picture, row.first, row.last)
+    if box is None:
+        return Done(picture, parts_of(row))
+    keep, lost = stroke_mask(picture, row.keep)
+    drop, more = stroke_mask(picture, row.drop)
+    subject = box_subject(picture.rgba, box, keep, drop, tick)
+    return Done(_with(picture, with_clear(picture.rgba, ~subject)), lost + more)
+
+
+def _paint(picture: Picture, row: Paint) -> Done:
+    mask, lost = stroke_mask(picture, row.strokes)
+    if not mask.any():
+        return Done(picture, lost)
+    if row.colour is None:
+        return Done(_with(picture, with_clear(picture.rgba, mask)), lost)
+    rgba = picture.rgba.copy()
+    rgba[mask] = (*row.colour, 255)
+    return Done(_with(picture, rgba), lost)

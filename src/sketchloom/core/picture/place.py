@@ -1,0 +1,90 @@
+"""Source coordinates on a prepared picture: points, boxes and strokes as pixels."""
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, ranges
+from sketchloom.core.picture.picture import Picture
+from sketchloom.core.picture.rows import Point, Stroke
+
+__all__ = ["box_of", "on_picture", "outline_mask", "stroke_mask", "unit_at"]
+
+_SHIFT = 4
+
+
+def on_picture(picture: Picture, points: Sequence[Point]) -> Floats:
+    """Source coordinates as px of a picture; (n, 2)."""
+    here = np.column_stack([np.array(points, float), np.ones(len(points))]) @ np.linalg.inv(picture.source_of).T
+    return here[:, :2] / here[:, 2:]
+
+
+def unit_at(picture: Picture, at: Floats | None = None) -> float:
+    """Px of the picture that the opened picture's longer side is long, at a place in px or the middle."""
+    x, y = (picture.width / 2, picture.height / 2) if at is None else at
+    source = picture.source_of
+    w = float(source[2] @ [x, y, 1.0])
+    return float(1 / np.sqrt(max(abs(np.linalg.det(source) / w**3), 1e-18)))
+
+
+def box_of(picture: Picture, first: Point, last: Point) -> tuple[int, int, int, int] | None:
+    """Left, top, width, height in px of the upright rectangle between two source points; None if outside."""
+    corners = on_picture(picture, [first, last])
+    left, top = np.floor(np.maximum(corners.min(0), 0) + 1e-6).astype(int)
+    right, bottom = np.ceil(np.minimum(corners.max(0), (picture.width, picture.height)) - 1e-6).astype(int)
+    if right - left < 1 or bottom - top < 1:
+        return None
+    return int(left), int(top), int(right - left), int(bottom - top)
+
+
+def stroke_mask(picture: Picture, strokes: Sequence[Stroke]) -> tuple[Bools, int]:
+    """Draw strokes; gives the mask, (H, W), and how many of them lie outside."""
+    mask = np.zeros((picture.height, picture.width), np.uint8)
+    outside = 0
+    for stroke in strokes:
+        points = on_picture(picture, stroke.points)
+        width = stroke.width * unit_at(picture, points.mean(0))
+        if not _reaches(picture, points, width / 2):
+            outside += 1
+            continue
+        fixed = _fixed(picture, points)
+        if len(fixed) > 1:
+            cv2.polylines(mask, [fixed], False, 1, max(1, round(width)), cv2.LINE_8, _SHIFT)
+        for end in fixed[[0, -1]]:  # round ends, and dots
+            cv2.circle(mask, end.tolist(), max(1, round(width * (1 << _SHIFT) / 2)), 1, -1, cv2.LINE_8, _SHIFT)
+    return mask.view(bool), outside
+
+
+def outline_mask(picture: Picture, points: Sequence[Point]) -> Bools | None:
+    """Fill a closed line by the even-odd rule: pixels whose middle lies inside; (H, W), or None if there is none.
+
+    Every crossing of the line with a row of middles flips what lies right of it.
+    """
+    line = on_picture(picture, points)
+    far = 4 * max(picture.width, picture.height)
+    starts = np.clip(line, -far, far)
+    ends = np.roll(starts, -1, 0)
+    swap = (starts[:, 1] > ends[:, 1])[:, None]
+    upper, lower = np.where(swap, ends, starts), np.where(swap, starts, ends)
+    first = np.clip(np.ceil(upper[:, 1] - 0.5), 0, picture.height).astype(np.int64)
+    last = np.clip(np.ceil(lower[:, 1] - 0.5), 0, picture.height).astype(np.int64)
+    side = np.repeat(np.arange(len(line)), last - first)
+    rows, _ = ranges(first, last - first)
+    slope = (lower - upper)[side]
+    x = upper[side, 0] + (rows + 0.5 - upper[side, 1]) * slope[:, 0] / slope[:, 1]
+    flips = np.zeros((picture.height, picture.width + 1), np.uint8)
+    np.add.at(flips, (rows, np.clip(np.ceil(x - 0.5), 0, picture.width).astype(np.int64)), 1)
+    mask = (np.cumsum(flips[:, :-1], axis=1, dtype=np.uint8) & 1).view(bool)
+    return mask if mask.any() else None
+
+
+def _fixed(picture: Picture, points: Floats) -> np.ndarray:
+    """Px as the fixed-point numbers cv2 draws with; it counts from pixels' middles."""
+    far = 4 * max(picture.width, picture.height)
+    return np.rint((np.clip(points, -far, far) - 0.5) * (1 << _SHIFT)).astype(np.int32)
+
+
+def _reaches(picture: Picture, points: Floats, radius: float) -> bool:
+    low, high = points.min(0) - radius, points.max(0) + radius
+    return bool((high > 0).all() and (low < (picture.width, picture.height)).all())
