@@ -69,6 +69,19 @@ SCARECROW = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 1500">
 <path d="M195 640L80 600M190 690L70 690M205 735L100 780M1005 640L1120 600M1010 690L1130 690M995 735L1100 780"/>
 </g></svg>"""
 
+LABELS = f"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1500 1100">
+<rect width="1500" height="1100" fill="#fff"/>
+<g fill="{BEET}"><path d="M250 190C170 180 110 240 110 310C110 390 190 410 240 480C290 410 370 390 370 310C370 240 320 180 250 190Z"/></g>
+<path d="M245 190C190 150 180 90 190 50C240 70 260 110 262 150C280 110 310 90 350 80C345 140 310 180 262 196Z" fill="{LEAF}"/>
+<path d="M750 480C690 380 680 270 710 190H800C830 270 815 380 750 480Z" fill="#d8772e"/>
+<path d="M730 185C700 130 700 90 715 50C740 75 750 105 752 140C765 100 785 80 815 65C820 120 800 160 775 187Z" fill="{LEAF}"/>
+<path d="M1130 220C1160 130 1330 130 1370 230C1420 260 1420 330 1370 350C1340 440 1170 440 1130 340C1080 330 1080 240 1130 220Z" fill="#b8402f"/>
+<path d="M1250 175L1215 120L1255 140L1265 95L1285 140L1330 125L1290 178Z" fill="{LEAF}"/>
+<g fill="{CAN}"><path d="M180 720H350L370 980H160Z"/><path d="M165 900L70 760L100 735L190 830Z"/></g>
+<path d="M700 1010V830C640 820 620 760 630 700C700 700 735 740 740 800C745 740 790 690 870 690C875 770 820 825 748 832V1010Z" fill="{LEAF}"/>
+<g fill="{SOOT}"><path d="M1150 1000L1330 760L1365 785L1180 1020Z"/><path d="M1300 690C1390 640 1450 700 1440 790L1400 800C1400 740 1370 710 1310 725Z"/></g>
+</svg>"""
+
 
 def render(svg: str, width: int) -> np.ndarray:
     """Render with each pixel the mean of 3 x 3 anti-aliased ones; (H, W, 3) uint8."""
@@ -121,6 +134,7 @@ def main() -> None:
     Image.fromarray(photographed(render(SNAIL, 1400), rng)).save(HERE / "snail.jpg", quality=88)
     Image.fromarray(render(SCARECROW, 1200)).convert("L").save(HERE / "scarecrow.png", optimize=True)
     Image.fromarray(lantern(rng)).save(HERE / "lantern.jpg", quality=88)
+    Image.fromarray(render(LABELS, 1500)).save(HERE / "seed-labels.png", optimize=True)
     print("drawn in", HERE)
 
 

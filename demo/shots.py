@@ -83,7 +83,7 @@ def main() -> None:
         shot(window, f"snail-{step.key}-light")
     window.finder.start()
     shot(window, "finder-light")
-    window.model.runner.close()
+    window.model.close()
 
 
 main()

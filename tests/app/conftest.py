@@ -24,7 +24,7 @@ def window(qtbot, monkeypatch):
     if not made.isActiveWindow():  # no window manager under Xvfb
         QApplication.setActiveWindow(made)
     yield made
-    made.model.runner.close()
+    made.model.close()
 
 
 @pytest.fixture

@@ -104,7 +104,7 @@ def test_the_model_does_nothing_without_a_job(qtbot):
     model.rest()
     assert model.recipe == Recipe()
     assert not model.dirty
-    model.runner.close()
+    model.close()
 
 
 def test_settings_survive_and_broken_ones_are_defaults(tmp_path, monkeypatch):

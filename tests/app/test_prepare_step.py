@@ -69,7 +69,7 @@ def test_esc_puts_the_tool_away(preparing, qtbot):
     preparing.canvas.setFocus()
     qtbot.keyClick(preparing.canvas, Qt.Key.Key_Escape)
     assert preparing.by_key["prepare"].drawing is None
-    assert not preparing.canvas._draws_rectangle
+    assert preparing.canvas.tool is None
 
 
 def test_a_box_row_keeps_the_subject(preparing, settled):

@@ -287,7 +287,7 @@ def test_zoom_keeps_the_point_under_the_pointer(opened):
 def test_the_canvas_ground_is_never_an_inks_colour(opened):
     from sketchloom.core.regions import lab_of
 
-    ground = QColor(opened.canvas._ground).getRgb()[:3]
+    ground = QColor(opened.canvas.scene.ground).getRgb()[:3]
     for ink in opened.model.result.regions.palette:
         assert np.linalg.norm(lab_of(ground) - lab_of(ink.srgb)) > 15
 

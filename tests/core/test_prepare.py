@@ -1,24 +1,37 @@
 """Pictures put right, against pages and masks that are known."""
 
+import io
+
 import cv2
 import numpy as np
 import pytest
-from skimage import data
+from PIL import Image
 
+from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe
 from sketchloom.core.picture import (
     Calm,
     ClearBox,
     ClearColour,
+    ClearOutline,
+    ClearPale,
     Crop,
+    Enlarge,
     EvenLight,
+    MirrorHalf,
+    Paint,
     Picture,
+    Sharpen,
     Straighten,
+    Stroke,
     Turn,
+    do_row,
+    load_picture,
     prepare,
 )
 from sketchloom.core.picture.page import find_page, page_shape
 from sketchloom.core.picture.paper import paper_surface
+from sketchloom.core.picture.sharpen import blur_of
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 DRAWING = (
@@ -29,9 +42,14 @@ DRAWING = (
 CORNERS = np.array([[112.0, 61.0], [905.0, 118.0], [838.0, 812.0], [64.0, 741.0]])
 
 
-def photographed(corners: np.ndarray = CORNERS, size: tuple[int, int] = (1000, 900), ground: int = 70) -> Picture:
+def photographed(
+    corners: np.ndarray = CORNERS,
+    size: tuple[int, int] = (1000, 900),
+    ground: int = 70,
+    drawing: np.ndarray | None = None,
+) -> Picture:
     """A white page with the drawing, seen at an angle on a dark table; corners in px."""
-    page = cv2.resize(draw(DRAWING, 800, 200).rgba[..., :3], (800, 800))
+    page = draw(DRAWING, 800, 200).rgba[..., :3] if drawing is None else drawing
     source = np.array([[0, 0], [800, 0], [800, 800], [0, 800]], np.float32)
     turn = cv2.getPerspectiveTransform(source, corners.astype(np.float32))
     shift = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
@@ -154,21 +172,185 @@ def test_ground_is_cleared_by_its_colour():
     assert [layer.ink.hex for layer in result.stack.layers] == ["#205080"]
 
 
-SUBJECT = (
-    '<path d="M60 170C20 120 40 40 100 30C160 40 185 110 145 170Z" fill="#c8402c"/>'
-    '<circle cx="80" cy="90" r="16" fill="#f4d23c"/><rect x="105" y="100" width="34" height="40" fill="#2a57a0"/>'
+def test_an_edge_beside_cleared_ground_keeps_its_own_colour():
+    # the rule of alpha compositing: an edge pixel is share * ink + (1 - share) * ground
+    picture = draw('<circle cx="100" cy="100" r="70.3" fill="#205080"/>')
+    done = prepare(picture, (ClearColour(),)).picture.rgba
+    soft = (done[..., 3] > 0) & (done[..., 3] < 255)
+    assert soft.sum() > 200
+    assert np.abs(done[soft, :3].astype(int) - [0x20, 0x50, 0x80]).max() <= 0.03 * 223
+    share = done[..., 3:] / 255.0
+    again = done[..., :3] * share + 255 * (1 - share)
+    assert np.abs(again - picture.rgba[..., :3]).max() <= 3
+
+
+def test_a_cleared_scan_leaves_no_specks_of_paper():
+    shot = photographed(np.array([[0.0, 0.0], [1000, 0], [1000, 900], [0, 900]]))
+    rows = (EvenLight(), Calm(radius=0.002), ClearColour(reach=40, everywhere=True))
+    result = Pipeline(0).run(shot, Recipe(prepare=rows))
+    assert len(result.stack.layers) == 1
+    assert result.stack.layers[0].pieces <= 4
+
+
+def test_one_area_is_cleared_where_it_was_clicked():
+    rings = '<circle cx="60" cy="100" r="40" fill="#205080"/><circle cx="150" cy="100" r="40" fill="#205080"/>'
+    done = prepare(draw(rings), (ClearColour(at=(0.3, 0.5)),)).picture.rgba[..., 3]
+    assert done[100, 60] == 0
+    assert done[100, 150] == done[2, 2] == 255
+    assert prepare(draw(rings), (ClearColour(at=(1.5, 0.5)),)).unplaced == (0,)
+
+
+def test_a_pale_watermark_goes_and_the_soft_edges_of_the_drawing_stay():
+    mark = '<text x="20" y="120" font-size="60" fill="#d8d8e8">fair</text><path d="M0 150H200" stroke="#cfcfcf"/>'
+    drawing = '<circle cx="100" cy="100" r="50.4" fill="none" stroke="#101014" stroke-width="6"/>'
+    both = prepare(draw(mark + drawing, 400, 200), (ClearPale(),)).picture.rgba
+    alone = draw(drawing, 400, 200).rgba[..., :3].astype(float)
+    share = both[..., 3:] / 255.0
+    shown = both[..., :3] * share + 255 * (1 - share)
+    assert np.abs(shown - alone).mean() < 0.5
+    # common practice: two tones with a tolerance near 60 of 255 clear a pale watermark
+    far = cv2.erode(alone.min(2), np.ones((7, 7))) == 255
+    assert both[far, 3].max() == 0
+
+
+def test_sharpening_undoes_a_blur_and_makes_no_new_colour():
+    sharp = draw(FOUR_INKS, 400, 200).rgba[..., :3]
+    blurred = cv2.GaussianBlur(sharp, (0, 0), 2.5)
+    done = prepare(picture_of(blurred), (Sharpen(),)).picture.rgba[..., :3]
+    assert blur_of(done[..., 1]) < 0.75 * blur_of(blurred[..., 1])
+    assert np.abs(done.astype(int) - sharp).mean() < 0.65 * np.abs(blurred.astype(int) - sharp).mean()
+    low, high = (edge(blurred, np.ones((15, 15))) for edge in (cv2.erode, cv2.dilate))
+    assert ((done >= low) & (done <= high)).all()
+
+
+def test_a_sharp_picture_is_left_as_it_is():
+    picture = draw(FOUR_INKS, 400, 200)
+    assert np.array_equal(prepare(picture, (Sharpen(),)).picture.rgba, picture.rgba)
+
+
+def test_an_enlarged_picture_traces_as_the_large_one():
+    small = prepare(draw(FOUR_INKS, 200), (Enlarge(times=3),))
+    assert (small.picture.width, small.picture.height) == (600, 600)
+    assert small.picture.source_of @ [600, 600, 1] == pytest.approx([1, 1, 1])
+    got = Pipeline(0).run(small.opened, Recipe(prepare=(Enlarge(times=3),))).regions
+    truth = Pipeline(0).run(draw(FOUR_INKS, 600, 200), Recipe()).regions
+    assert len(got.palette) == len(truth.palette)
+    assert (got.labels == truth.labels).mean() > 0.995
+    assert prepare(draw(FOUR_INKS, 1400, 200), (Enlarge(times=8),)).unplaced == (0,)
+
+
+@pytest.mark.parametrize("axis", [0.5, 0.4, 0.6125, 0.30125])
+@pytest.mark.parametrize("left", [True, False])
+@pytest.mark.parametrize("upright", [True, False])
+def test_a_half_is_mirrored_onto_the_other(axis, left, upright):
+    picture = draw(FOUR_INKS + '<path d="M20 60L90 20L60 130Z" fill="#123456"/>', 400, 200)
+    ends = ((axis, 0.0), (axis, 1.0), (axis + (-0.1 if left else 0.1), 0.5))
+    first, last, keep = ends if upright else tuple((y, x) for x, y in ends)
+    done = prepare(picture, (MirrorHalf(first=first, last=last, keep=keep),)).picture
+    rgba = done.rgba if upright else done.rgba.swapaxes(0, 1)
+    source = picture.rgba if upright else picture.rgba.swapaxes(0, 1)
+    assert np.array_equal(rgba, rgba[:, ::-1])
+    kept = np.ceil(round((axis if left else 1 - axis) * 400, 6))
+    assert rgba.shape[1] == pytest.approx(2 * kept, abs=1)
+    half = rgba[:, : int(kept)] if left else rgba[:, -int(kept) :]
+    assert np.array_equal(half, source[:, : int(kept)] if left else source[:, -int(kept) :])
+    corner = done.source_of @ [0.0, 0.0, 1.0]
+    assert corner[0 if upright else 1] == pytest.approx(0 if left else 1 - rgba.shape[1] / 400, abs=1e-9)
+
+
+def test_strokes_rub_out_and_paint_in():
+    picture = draw(FOUR_INKS, 400, 200)
+    line = Stroke(((0.2, 0.5), (0.8, 0.5)), 0.05)
+    rubbed = prepare(picture, (Paint(strokes=(line,)),)).picture.rgba
+    assert rubbed[200, 100:300, 3].max() == 0
+    assert rubbed[215, 100:300, 3].min() == 255
+    painted = prepare(picture, (Paint(strokes=(line,), colour=(1, 2, 3)),)).picture.rgba
+    assert (painted[191:209, 90:310] == [1, 2, 3, 255]).all()
+    assert np.array_equal(painted[:185], picture.rgba[:185])
+    dot = prepare(picture, (Paint(strokes=(Stroke(((0.5, 0.5),), 0.1),), colour=(1, 2, 3)),)).picture.rgba
+    area = (dot[..., :3] == [1, 2, 3]).all(2).sum()
+    assert area == pytest.approx(np.pi * 20**2, rel=0.06)
+
+
+def test_an_unusable_value_is_refused_in_one_sentence():
+    for row in (
+        Calm(radius=2.0),
+        ClearPale(level=1.5),
+        Paint(strokes=(Stroke((), 0.1),)),
+        Paint(strokes=(Stroke(((0.1, 1e6),), 0.1),)),
+        Paint(strokes=(Stroke(((0.1, 0.1),), 0.1),), colour=(1, 2, 300)),
+    ):
+        with pytest.raises(ArgumentError, match="cannot be used in Prepare; take"):
+            Recipe(prepare=(row,)).check()
+
+
+STROKES = (Stroke(((0.45, 0.42), (0.55, 0.46)), 0.03), Stroke(((0.62, 0.6),), 0.04))
+
+
+@pytest.mark.parametrize(
+    "earlier",
+    [
+        (Crop(first=(0.2, 0.15), last=(0.9, 0.85)),),
+        (Crop(first=(0.3, 0.3), last=(0.8, 0.8)), Turn(quarters=3)),
+        (Turn(quarters=1, mirror=True),),
+        (Straighten(corners=((0.1, 0.05), (0.9, 0.12), (0.86, 0.93), (0.07, 0.88))),),
+        (Enlarge(times=2),),
+    ],
+    ids=["crop", "crop and turn", "turn and mirror", "straighten", "enlarge"],
 )
+def test_strokes_and_outlines_keep_their_place_when_earlier_rows_change(earlier):
+    picture = draw(FOUR_INKS, 400, 200)
+    outline = ((0.35, 0.3), (0.7, 0.32), (0.75, 0.72), (0.33, 0.7))
+    rows = (ClearOutline(points=outline), Paint(strokes=STROKES, colour=(250, 0, 250)))
+    plain = prepare(picture, rows).picture
+    done = prepare(picture, (*earlier, *rows))
+    assert done.unplaced == ()
+    # laid back over the opened picture, the same pixels are painted and kept
+    longer = np.diag([400, 400, 1.0])
+    shift = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
+    home = np.linalg.inv(shift) @ longer @ done.picture.source_of @ shift
+    for part in (lambda rgba: rgba[..., 3] > 127, lambda rgba: (rgba[..., 0] > 200) & (rgba[..., 1] < 60)):
+        mask = part(done.picture.rgba).astype(np.float32)
+        laid = cv2.warpPerspective(mask, home, (400, 400)) > 0.5
+        truth = part(plain.rgba)
+        assert (laid & truth).sum() / (laid | truth).sum() > 0.9
 
 
-@pytest.mark.parametrize("name", ["astronaut", "chelsea", "rocket"])
-def test_a_box_cuts_out_a_subject_on_a_photograph(name):
-    # photographs that ship with scikit-image, our drawn subject composited over them: the mask is known
-    photo = cv2.resize(getattr(data, name)()[..., :3], (400, 400), interpolation=cv2.INTER_AREA)
-    drawn = draw(SUBJECT, 400, 200).rgba[..., :3].astype(float)
-    mask = draw(SUBJECT.replace("#c8402c", "#000").replace("#f4d23c", "#000").replace("#2a57a0", "#000"), 400, 200)
-    cover = 1 - mask.rgba[..., :1] / 255.0
-    rgb = np.rint(photo * (1 - cover) + drawn * cover).astype(np.uint8)
-    row = ClearBox(first=(0.1, 0.1), last=(0.95, 0.92))
-    kept = prepare(picture_of(rgb), (row,)).picture.rgba[..., 3] > 127
-    truth = cover[..., 0] > 0.5
-    assert (kept & truth).sum() / (kept | truth).sum() >= 0.95
+def test_strokes_that_lie_outside_are_counted_and_their_row_is_listed():
+    outside = Stroke(((0.05, 0.05), (0.1, 0.02)), 0.01)
+    rows = (Crop(first=(0.3, 0.3), last=(0.8, 0.8)), Paint(strokes=(*STROKES, outside), colour=(9, 9, 9)))
+    done = prepare(draw(FOUR_INKS, 400, 200), rows)
+    assert [one.unplaced for one in done.done] == [0, 1]
+    assert done.unplaced == (1,)
+    assert (done.picture.rgba == [9, 9, 9, 255]).all(2).any()
+
+
+def test_a_recipe_keeps_its_strokes_on_another_format_and_at_twice_the_size():
+    outline = ((0.2, 0.2), (0.8, 0.25), (0.7, 0.8), (0.25, 0.75))
+    rows = (Turn(quarters=1), ClearOutline(points=outline), Paint(strokes=STROKES, colour=(250, 0, 250)))
+    small, large = draw(FOUR_INKS, 400, 200), draw(FOUR_INKS, 800, 200)
+    buffer = io.BytesIO()
+    Image.fromarray(small.rgba[..., :3]).save(buffer, "JPEG", quality=90)
+    pictures = [prepare(one, rows).picture.rgba for one in (small, load_picture(buffer.getvalue()), large)]
+    pictures[2] = cv2.resize(pictures[2], (400, 400), interpolation=cv2.INTER_AREA)
+    kept = [rgba[..., 3] > 127 for rgba in pictures]
+    painted = [(rgba[..., 0] > 200) & (rgba[..., 1] < 60) for rgba in pictures]
+    for masks, least in ((kept, 0.99), (painted, 0.95)):  # of a brush 12 px wide, half a pixel is much
+        for other in masks[1:]:
+            assert (masks[0] & other).sum() / (masks[0] | other).sum() > least
+
+
+def test_only_rows_that_changed_are_done_again(monkeypatch):
+    done = []
+
+    def counted(picture, row, tick):
+        done.append(type(row).__name__)
+        return do_row(picture, row, tick)
+
+    monkeypatch.setattr("sketchloom.core.job.pipeline.do_row", counted)
+    pipeline, picture = Pipeline(), draw(FOUR_INKS)
+    rows = (EvenLight(), Calm(radius=0.005))
+    pipeline.run(picture, Recipe(prepare=rows))
+    pipeline.run(picture, Recipe(prepare=(*rows, Turn(quarters=1))))
+    pipeline.run(picture, Recipe(prepare=(rows[0], Calm(radius=0.004))))
+    assert done == ["EvenLight", "Calm", "Turn", "Calm"]

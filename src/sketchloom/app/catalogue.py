@@ -18,14 +18,15 @@ def declare(window: "Window") -> None:
     add(
         "open",
         Command(
-            "Open a picture or job…",
+            "Open pictures or jobs…",
             window.ask_open,
             "Ctrl+O",
             "folder-open",
-            "PNG, JPEG, WebP, TIFF, BMP, GIF or .loom",
+            "PNG, JPEG, WebP, HEIC, TIFF, BMP, GIF, PDF or .loom",
             in_fields=True,
         ),
     )
+    add("paste", Command("Paste a picture", window.paste, "Ctrl+V", help="A picture or files from the clipboard"))
     add("demo", Command("Open the demo job", window.open_demo, help="The summer fair badge"))
     add(
         "save",
@@ -48,6 +49,15 @@ def declare(window: "Window") -> None:
         "send-each",
         Command("Save one SVG a layer…", lambda: window.ask_send(True), "Ctrl+Shift+E", can=have, in_fields=True),
     )
+    add(
+        "print",
+        Command(
+            "Save PNG to print and line to cut…",
+            window.ask_save_print,
+            help="The prepared picture at its finished size",
+            can=have,
+        ),
+    )
     add("undo", Command("Undo", window.model.undo, "Ctrl+Z", "undo-2", can=lambda: window.model.undo_name is not None))
     add(
         "redo",
@@ -64,6 +74,16 @@ def declare(window: "Window") -> None:
         add(
             f"step-{step.key}",
             Command(f"Go to {step.name}", lambda place=place: window.show_step(place), str(place + 1), can=have),
+        )
+    for words, button in window.prepare_step().adders.items():
+        add(
+            f"prepare-{words.lower().replace(' ', '-')}",
+            Command(
+                f"Prepare: {words.lower()}",
+                lambda words=words: window.add_change(words),
+                can=have,
+                help=button.toolTip(),
+            ),
         )
     for view in VIEWS:
         add(
@@ -91,7 +111,7 @@ def declare(window: "Window") -> None:
     add("fewer", Command("One ink fewer", lambda: window.step_inks(-1), "[", can=have))
     add("more", Command("One ink more", lambda: window.step_inks(1), "]", can=have))
     add("keep-ground", Command("Keep or clear the ground", lambda: window.separate_step().toggle_ground(), can=have))
-    add("ground", Command("Next canvas ground", window.canvas.next_ground, help="The colour behind the work"))
+    add("ground", Command("Next canvas ground", window.canvas.scene.next_ground, help="The colour behind the work"))
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))
     add("stop", Command("Stop the work, or let go of the layer", window.stop, "Esc"))

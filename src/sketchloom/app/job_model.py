@@ -1,17 +1,19 @@
 """The one object with state: the job, its history, and the newest results."""
 
 import io
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import msgspec
 from PIL import Image
 from PySide6.QtCore import QObject, Signal
 
+from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.runner import Progress, Runner
-from sketchloom.core.inspect import SourceReport, inspect_source
-from sketchloom.core.job import History, Job, Pipeline, Recipe, Result, read_job, write_job
-from sketchloom.core.picture import Picture, Row, load_picture, reduce_picture
+from sketchloom.core.inspect import SourceMeasures
+from sketchloom.core.job import History, Job, Pipeline, Recipe, Result, print_and_cut, write_job
+from sketchloom.core.picture import Crop, Picture, Row
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
 
@@ -26,17 +28,6 @@ _STAGES_OF_STEP = {
     "send": ("send",),
 }
 STEP_OF_STAGE = {stage: step for step, stages in _STAGES_OF_STEP.items() for stage in stages}
-SHOWN_PIXELS = 12_000_000
-_PREVIEW_FROM = 500_000
-
-
-class _Opened(NamedTuple):
-    job: Job
-    path: Path | None
-    picture: Picture
-    shown: Picture
-    result: Result
-    report: SourceReport
 
 
 class JobModel(QObject):
@@ -60,18 +51,35 @@ class JobModel(QObject):
         self.runner.failed.connect(self._on_failed)
         self.runner.busy_changed.connect(self.busy_changed)
         self.runner.cancelled.connect(lambda: self.said.emit("Stopped; the last result stays."))
+        self.side = Runner()
+        """For small work beside the pipeline: a tool's."""
+        self.side.failed.connect(self._on_failed)
         self._pipeline = Pipeline()
-        self._history = History(Recipe())
-        self._saved: Recipe | None = None
-        self._gesture: int | None = None
-        self.job: Job | None = None
-        self.path: Path | None = None
+        self.held: list[Held] = []
+        self.current: Held | None = None
         self.picture: Picture | None = None
         self.shown: Picture | None = None
-        self.report: SourceReport | None = None
+        self.measures: SourceMeasures | None = None
+        self.drawings: Drawings = ()
         self.result: Result | None = None
         self.sent: str = ""
+        self._gesture: int | None = None
         self._result_recipe: Recipe | None = None
+        self._no_history = History(Recipe())
+
+    @property
+    def job(self) -> Job | None:
+        """The job in hand, as it was opened or saved."""
+        return self.current.job if self.current else None
+
+    @property
+    def path(self) -> Path | None:
+        """Where the job in hand was read or saved."""
+        return self.current.path if self.current else None
+
+    @property
+    def _history(self) -> History:
+        return self.current.history if self.current else self._no_history
 
     @property
     def recipe(self) -> Recipe:
@@ -85,8 +93,8 @@ class JobModel(QObject):
 
     @property
     def dirty(self) -> bool:
-        """Whether there is work that no job file holds."""
-        return self.job is not None and self._saved != self.recipe
+        """Whether there is work in any open job that no job file holds."""
+        return any(held.dirty for held in self.held)
 
     @property
     def undo_name(self) -> str | None:
@@ -98,46 +106,70 @@ class JobModel(QObject):
         """What redo does again."""
         return self._history.redo_name
 
-    def open(self, path: Path) -> None:
-        """Open a picture or a job; the job in hand stays until the new one is there."""
+    def open(self, *paths: Path) -> None:
+        """Open pictures and jobs; the first comes in hand, the job in hand is laid aside."""
 
-        def work(progress: Progress) -> _Opened:
-            progress("open", 0.0)
-            if path.suffix.lower() == ".loom":
-                return self._load(read_job(path), path, progress)
-            picture = load_picture(path)
-            job = Job(_title(path.stem), path.name, path.read_bytes())
-            return self._load(job, None, progress, picture)
+        def work(progress: Progress) -> tuple[Opened, list[Held], list[str]]:
+            found, troubles = read_held(paths, progress)
+            return open_held(found[0], self._pipeline, progress), found, troubles
 
-        self.runner.submit(work, self._opened)
+        self.runner.submit(work, lambda value: self._opened(*value))
 
     def open_job(self, job: Job) -> None:
-        """Open a job that ships with the program."""
-        self.runner.submit(lambda progress: self._load(job, None, progress), self._opened)
+        """Open a job that is no file: the demo, or a pasted picture."""
+        self._take(Held(job, None))
 
-    def _load(self, job: Job, path: Path | None, progress: Progress, picture: Picture | None = None) -> _Opened:
-        picture = picture or load_picture(job.picture, job.picture_name)
-        progress("open", 0.5)
-        shown, _ = reduce_picture(picture, SHOWN_PIXELS)
-        result = self._pipeline.run(picture, job.recipe, progress)
-        if picture.width * picture.height >= _PREVIEW_FROM:  # so that the first drag is as quick as the next
-            self._pipeline.run(picture, job.recipe, progress, preview=True)
-        width = result.stack.size[0] * picture.width / (result.picture.width or 1)
-        return _Opened(job, path, picture, shown, result, inspect_source(picture, width))
+    def take(self, place: int) -> None:
+        """Take one of the open jobs in hand; the one in hand is laid aside as it is."""
+        self._take(self.held[place])
 
-    def _opened(self, opened: _Opened) -> None:
-        self.job, self.path, self.picture, self.shown = opened.job, opened.path, opened.picture, opened.shown
-        self._history = History(opened.job.recipe)
-        self._saved = opened.job.recipe
+    def put_away(self, place: int) -> None:
+        """Close one of the open jobs that is not in hand."""
+        if self.held[place] is not self.current:
+            del self.held[place]
+            self.job_changed.emit()
+
+    def take_page(self, page: int, dpi: float) -> None:
+        """Take another page of the file, or draw it at other dots an inch; changes and their history stay."""
+        if self.current is None or (page, dpi) == (self.current.job.page, self.current.job.dpi):
+            return
+        turned = Held(msgspec.structs.replace(self.current.job, page=page, dpi=dpi), self.current.path)
+        turned.history, turned.saved = self.current.history, self.current.saved
+        here = self.current
+        self._take(turned, lambda: self.held.remove(here))
+
+    def drawings_apart(self) -> None:
+        """Make a job of each drawing on the page, beside the job in hand."""
+        if self.current is None:
+            return
+        job = self.current.now
+        for number, (first, last) in enumerate(self.drawings, 1):
+            rows = (*job.recipe.prepare, Crop(first=first, last=last))
+            recipe = msgspec.structs.replace(job.recipe, prepare=rows)
+            self.held.append(Held(msgspec.structs.replace(job, name=f"{job.name} {number}", recipe=recipe), None))
+        self.job_changed.emit()
+
+    def _take(self, held: Held, then: Callable[[], None] = lambda: None) -> None:
+        def done(opened: Opened) -> None:
+            then()
+            self._opened(opened, [held], [])
+
+        self.runner.submit(lambda progress: open_held(held, self._pipeline, progress), done)
+
+    def _opened(self, opened: Opened, found: Sequence[Held], troubles: Sequence[str]) -> None:
+        self.held += [held for held in found if held not in self.held]
+        self.current = opened.held
+        self.picture, self.shown = opened.picture, opened.shown
+        self.measures, self.drawings = opened.measures, opened.drawings
         self._gesture = None
-        self.report = opened.report
         self.sent = ""
-        self.result, self._result_recipe = opened.result, opened.job.recipe
+        self.result, self._result_recipe = opened.result, opened.held.history.recipe
         self.job_changed.emit()
         self.recipe_changed.emit()
         self.result_ready.emit()
-        if opened.picture.note:
-            self.said.emit(opened.picture.note)
+        notes = [note for note in (opened.picture.note, *troubles) if note]
+        if notes:
+            self.said.emit(" ".join(notes))
 
     def change(self, name: str, stage: str, gesture: int | None = None, **changes: Any) -> None:
         """Make a change of one stage's settings, named for undo.
@@ -184,14 +216,23 @@ class JobModel(QObject):
         self._run()
 
     def _run(self) -> None:
-        picture, recipe = self.picture, self.recipe
-        if picture is None:
+        held, picture = self.current, self.picture
+        if picture is None or held is None:
             return
-        if self._gesture is None or picture.width * picture.height < _PREVIEW_FROM:
-            self.runner.submit(
-                lambda progress: self._pipeline.run(picture, recipe, progress),
-                lambda result: self._show(picture, result, recipe),
-            )
+        job, recipe, before, found = held.now, self.recipe, self.result, self.drawings
+        if self._gesture is None or picture.width * picture.height < PREVIEW_FROM:
+
+            def work(progress: Progress) -> tuple[Result, Drawings]:
+                result = self._pipeline.run(picture, recipe, progress)
+                same = before is not None and result.prepared.picture is before.prepared.picture
+                return result, found if same else drawings_of(result, job)
+
+            def done(value: tuple[Result, Drawings]) -> None:
+                if picture is self.picture:
+                    self.drawings = value[1]
+                self._show(picture, value[0], recipe)
+
+            self.runner.submit(work, done)
             return
         self.runner.submit(
             lambda progress: self._pipeline.run(picture, recipe, progress, preview=True),
@@ -204,6 +245,25 @@ class JobModel(QObject):
             return
         self.result, self._result_recipe = result, recipe
         self.result_ready.emit()
+
+    def save_print(self, path: Path, dpi: float) -> None:
+        """Write the prepared picture as PNG at some dots an inch, and beside it the line to cut round it."""
+        picture, recipe = self.picture, self.recipe
+        if picture is None:
+            return
+
+        def work(progress: Progress) -> list[str]:
+            result = self._pipeline.run(picture, recipe, progress)
+            prepared = result.prepared.picture
+            width_mm = prepared.width / result.finished.px_per_mm
+            both = print_and_cut(prepared, width_mm, dpi, self._pipeline, progress)
+            cut = path.with_name(f"{path.stem}-cut.svg")
+            write_all({path: both.png, cut: both.svg.encode()})
+            return [path.name, cut.name]
+
+        self.runner.submit(
+            work, lambda names: self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
+        )
 
     def send(self, path: Path, each: bool) -> None:
         """Write the layers as SVG, all in one file, or one file a layer beside it."""
@@ -237,10 +297,10 @@ class JobModel(QObject):
 
     def save(self, path: Path) -> None:
         """Write the job file."""
-        picture, recipe, job = self.picture, self.recipe, self.job
-        if picture is None or job is None:
+        picture, held = self.picture, self.current
+        if picture is None or held is None:
             return
-        job = msgspec.structs.replace(job, recipe=recipe)
+        job, recipe = held.now, self.recipe
 
         def work(progress: Progress) -> None:
             result = self._pipeline.run(picture, recipe, progress)
@@ -250,7 +310,7 @@ class JobModel(QObject):
             write_job(path, job, svg_text(result.stack), preview.getvalue())
 
         def done(_: None) -> None:
-            self.path, self._saved = path, recipe
+            held.path, held.saved = path, job
             self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
             self.job_changed.emit()
 
@@ -259,7 +319,7 @@ class JobModel(QObject):
     def _on_failed(self, stage: str, sentence: str, details: str) -> None:
         self.failed.emit(STEP_OF_STAGE.get(stage, "source"), sentence, details)
 
-
-def _title(stem: str) -> str:
-    words = stem.replace("_", " ").replace("-", " ").split()
-    return (" ".join(words)[:1].upper() + " ".join(words)[1:]) or "Picture"
+    def close(self) -> None:
+        """End the threads."""
+        self.side.close()
+        self.runner.close()

@@ -3,13 +3,14 @@
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtCore import QBuffer, QEvent, QIODevice, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMessageBox,
     QScrollArea,
@@ -21,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from sketchloom.app.bars import CanvasBars, TopBar
 from sketchloom.app.canvas import VIEWS, Canvas
+from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.catalogue import declare
 from sketchloom.app.commands import Commands
 from sketchloom.app.demo import demo_job
@@ -31,11 +33,14 @@ from sketchloom.app.steps import LayersStep, PrepareStep, SendStep, SeparateStep
 from sketchloom.app.steps.base import Step
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import StepState, Warp
+from sketchloom.core.job import Job
 from sketchloom.core.units import PX_PER_MM_UNSET
 
 __all__ = ["Window"]
 
-_PICTURES = "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.bmp *.gif *.loom);;All files (*)"
+_PICTURES = (
+    "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
+)
 _SHOW_AFTER = 300
 _MOST_RECENT = 8
 
@@ -126,7 +131,7 @@ class Window(QMainWindow):
         self.ledger.selected.connect(self._on_selected)
         self.canvas.zoom_changed.connect(lambda _: self._show_zoom())
         self.canvas.resized.connect(self.over.place)
-        self.canvas.dropped.connect(lambda name: self.open(Path(name)))
+        self.canvas.dropped.connect(lambda paths: self.open(*paths))
         self.width_field.committed.connect(lambda mm: self._set_size("width", mm))
         self.height_field.committed.connect(lambda mm: self._set_size("height", mm))
         theme.changed.connect(self._dress)
@@ -140,8 +145,10 @@ class Window(QMainWindow):
             step.setEnabled(False)
         prepare = self.by_key["prepare"]
         assert isinstance(prepare, PrepareStep)
-        self.canvas.rectangle_drawn.connect(prepare.take_rectangle)
         prepare.tool_changed.connect(self._take_tool)
+        prepare.looked.connect(self.canvas.scene.look_at)
+        prepare.save_print.connect(self.ask_save_print)
+        source.put_away.connect(self._put_away)
         send.save_all.connect(lambda: self.ask_send(False))
         send.save_each.connect(lambda: self.ask_send(True))
         send.save_job.connect(self.ask_save_job)
@@ -174,25 +181,55 @@ class Window(QMainWindow):
         )
         self._refresh_steps()
 
-    def open(self, path: Path) -> None:
-        """Open a picture or a job."""
-        if self._may_leave():
+    def open(self, *paths: Path) -> None:
+        """Open pictures and jobs; the first comes in hand, the job in hand is laid aside as it is."""
+        if paths:
             self._clear_trouble()
-            self._opening = path
-            self.model.open(path)
+            self._opening = paths[0]
+            self.model.open(*paths)
 
     def open_demo(self) -> None:
         """Open the demo job."""
-        if self._may_leave():
-            self._clear_trouble()
+        self._clear_trouble()
+        self._opening = None
+        self.model.open_job(demo_job())
+
+    def paste(self) -> None:
+        """Open the picture, or the files, on the clipboard."""
+        data = QApplication.clipboard().mimeData()
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+        image = QApplication.clipboard().image()
+        if paths:
+            self.open(*paths)
+        elif not image.isNull():
+            store = QBuffer()
+            store.open(QIODevice.OpenModeFlag.WriteOnly)
+            image.save(store, "PNG")
             self._opening = None
-            self.model.open_job(demo_job())
+            self.model.open_job(Job("Pasted picture", "pasted.png", bytes(store.data())))
+        else:
+            self.say("There is no picture on the clipboard; copy one first, or open a file.")
 
     def ask_open(self) -> None:
-        """Choose a file to open."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a picture or job", self._folder(), _PICTURES)
+        """Choose files to open."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Open pictures or jobs", self._folder(), _PICTURES)
+        self.open(*map(Path, names))
+
+    def ask_save_print(self) -> None:
+        """Choose the dots an inch and where the PNG goes, and save it with its cut line."""
+        dpi, sure = QInputDialog.getInt(self, "To print, then cut round", "Dots an inch", 300, 30, 2400)
+        if not sure:
+            return
+        suggestion = Path(self._folder()) / f"{self.job_name.text()}.png"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the prepared picture", str(suggestion), "PNG (*.png)")
         if name:
-            self.open(Path(name))
+            path = Path(name)
+            self.model.save_print(path if path.suffix else path.with_suffix(".png"), dpi)
+
+    def _put_away(self, place: int) -> None:
+        held = self.model.held[place]
+        if not held.dirty or self._sure(f"“{held.job.name}” has changes that are not saved as a job. Close it?"):
+            self.model.put_away(place)
 
     def _folder(self) -> str:
         recent = self.settings.recent
@@ -224,12 +261,15 @@ class Window(QMainWindow):
 
     def _may_leave(self) -> bool:
         """Ask before unsaved work is left."""
-        if not self.model.dirty:
-            return True
+        names = [f"“{held.job.name}”" for held in self.model.held if held.dirty]
+        have = "has" if len(names) == 1 else "have"
+        return not names or self._sure(f"{', '.join(names)} {have} changes that are not saved as a job. Leave them?")
+
+    def _sure(self, question: str) -> bool:
         answer = QMessageBox.question(
             self,
             "Sketch Loom",
-            f"“{self.job_name.text()}” has changes that are not saved as a job. Leave them?",
+            question,
             QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
             QMessageBox.StandardButton.Cancel,
         )
@@ -240,8 +280,8 @@ class Window(QMainWindow):
         self.warp.show_current(place)
         self.panels.setCurrentIndex(place)
         prepare = self.by_key["prepare"]
-        if isinstance(prepare, PrepareStep) and prepare.drawing and self.steps[place] is not prepare:
-            prepare.draw_with(None)
+        if isinstance(prepare, PrepareStep) and self.steps[place] is not prepare:
+            prepare.choose(None)
         if self.model.result is not None:
             self.steps[place].show_result(self.model.result)
         self.show_view(self.steps[place].view)
@@ -251,6 +291,7 @@ class Window(QMainWindow):
         step = self.steps[self.warp.current]
         before = step.before if self.compare and view == step.view else None
         opened = step.key == "source" and view == "Picture"
+        self.canvas.marks = self.model.drawings if opened else ()
         self.canvas.show_view("Source" if opened else view, before)
         self.over.views.button(VIEWS.index(view)).setChecked(True)
         self.over.lift_box.setEnabled(view == "Layers")
@@ -277,10 +318,21 @@ class Window(QMainWindow):
         else:
             self.ledger.let_go()
 
-    def _take_tool(self, tool: str | None) -> None:
+    def _take_tool(self, tool: Tool | None) -> None:
         if tool:
             self.show_view("Picture")
-        self.canvas.draw_rectangle(tool is not None)
+        self.canvas.take(tool)
+
+    def prepare_step(self) -> PrepareStep:
+        """The Prepare step."""
+        step = self.by_key["prepare"]
+        assert isinstance(step, PrepareStep)
+        return step
+
+    def add_change(self, words: str) -> None:
+        """Press one of the buttons of Prepare."""
+        self.show_step(self.steps.index(self.prepare_step()))
+        self.prepare_step().adders[words].click()
 
     def next_unit(self) -> None:
         """Show lengths in the next unit."""
@@ -336,6 +388,8 @@ class Window(QMainWindow):
         if result is None:
             return
         self.steps[self.warp.current].show_result(result)
+        if self.canvas.view == "Source":
+            self.canvas.marks = self.model.drawings
         self._show_size()
         self.ledger.show_stack(result.stack, self.canvas.selected)
         self.warp.show_inks([layer.ink.hex for layer in result.stack.layers])
@@ -429,7 +483,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask before unsaved work is left."""
         if self._may_leave():
-            self.model.runner.close()
+            self.model.close()
             event.accept()
         else:
             event.ignore()

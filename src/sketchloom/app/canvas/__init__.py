@@ -1,5 +1,6 @@
-"""The canvas: one view of the work, drawn to scale."""
+"""The canvas: one view of the work, drawn to scale, and the tools that draw on it."""
 
-from sketchloom.app.canvas.view import VIEWS, Canvas
+from sketchloom.app.canvas.scene import VIEWS
+from sketchloom.app.canvas.view import Canvas
 
 __all__ = ["VIEWS", "Canvas"]

@@ -121,6 +121,18 @@ def _sheet(t: Tokens) -> str:
     QPushButton[primary="true"]:focus {{ border: 2px solid {t.ink}; }}
     QPushButton[choice="true"] {{ text-align: left; padding: 8px 10px; }}
     QPushButton[choice="true"]:checked {{ border: 2px solid {t.indigo}; padding: 7px 9px; }}
+    QPushButton[small="true"] {{ padding: 5px 4px; }}
+    QPushButton[small="true"]:checked {{ border: 2px solid {t.indigo}; padding: 4px 3px; }}
+    QFrame#row {{ border: 1px solid transparent; border-radius: 8px; }}
+    QFrame#row[chosen="true"] {{ border-color: {t.line}; background: {t.linen}; }}
+    QPushButton[row="true"] {{ background: transparent; border: 1px solid transparent; text-align: left;
+        padding: 5px 4px; }}
+    QPushButton[row="true"]:hover {{ color: {t.indigo}; }}
+    QPushButton[row="true"]:checked {{ font-weight: 600; }}
+    QPushButton[row="true"]:focus {{ border: 2px solid {t.indigo}; padding: 4px 3px; }}
+    QSpinBox {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 7px;
+        padding: 5px 6px; selection-background-color: {t.indigo}; selection-color: {t.on_indigo}; }}
+    QSpinBox:focus {{ border: 2px solid {t.indigo}; padding: 4px 5px; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 7px; padding: 5px; }}
     QToolButton:hover {{ background: {t.paper}; border-color: {t.line}; }}
     QToolButton[tab="true"] {{ padding: 5px 11px; color: {t.faded}; font-size: {text}px; }}

@@ -10,6 +10,7 @@ import msgspec
 
 from sketchloom.core.errors import JobError
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.picture import DPI
 from sketchloom.core.send import write_whole
 
 __all__ = ["Job", "decode_recipe", "encode_recipe", "read_job", "read_recipe", "write_job"]
@@ -26,6 +27,9 @@ class Job(msgspec.Struct, frozen=True):
     picture_name: str
     picture: bytes
     recipe: Recipe = Recipe()
+    page: int = 1
+    dpi: float = DPI
+    """At which a page of a PDF is drawn."""
 
 
 class _JobJson(msgspec.Struct):
@@ -33,6 +37,8 @@ class _JobJson(msgspec.Struct):
     name: str
     picture: str
     recipe: Recipe
+    page: int = 1
+    dpi: float = DPI
 
 
 class _RecipeJson(msgspec.Struct):
@@ -71,7 +77,7 @@ def write_job(path: Path, job: Job, layers_svg: str, preview_png: bytes) -> None
     WriteError
     """
     picture = f"pictures/{PurePosixPath(job.picture_name.replace(chr(92), '/')).name or 'picture'}"
-    head = _JobJson(VERSION, job.name, picture, job.recipe)
+    head = _JobJson(VERSION, job.name, picture, job.recipe, job.page, job.dpi)
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         for name, data, method in (
@@ -107,7 +113,7 @@ def read_job(path: Path) -> Job:
         raise JobError(f"{path.name} cannot be read: {error.strerror or error}.") from None
     except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError, zlib.error):
         raise JobError(f"{path.name} is not a Sketch Loom job, or it is damaged.") from None
-    return Job(head.name, PurePosixPath(head.picture).name, picture, head.recipe.check())
+    return Job(head.name, PurePosixPath(head.picture).name, picture, head.recipe.check(), head.page, head.dpi)
 
 
 def read_recipe(path: Path) -> Recipe:

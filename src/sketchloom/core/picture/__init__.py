@@ -1,10 +1,11 @@
 """Opened pictures: load them as upright 8-bit sRGB, and prepare them for separating."""
 
 from sketchloom.core.picture.drawings import find_drawings
-from sketchloom.core.picture.follow import EdgeFollower
+from sketchloom.core.picture.follow import EdgeFollower, on_edges
 from sketchloom.core.picture.load import DPI, MOST_PIXELS, load_picture
 from sketchloom.core.picture.page import find_page
 from sketchloom.core.picture.picture import Picture, reduce_picture, resize_picture
+from sketchloom.core.picture.place import on_picture, unit_at
 from sketchloom.core.picture.prepare import Done, Prepared, do_row, prepare
 from sketchloom.core.picture.rows import (
     Calm,
@@ -55,8 +56,11 @@ __all__ = [
     "find_drawings",
     "find_page",
     "load_picture",
+    "on_edges",
+    "on_picture",
     "parts_of",
     "prepare",
     "reduce_picture",
     "resize_picture",
+    "unit_at",
 ]

@@ -182,6 +182,6 @@ def without_ground(rgba: Bytes, cleared: Bools, ground: tuple[int, int, int]) ->
     way: Floats = ink - np.array(ground, np.float32)
     share = ((colour[rows, columns] - ground) * way).sum(1) / np.maximum((way**2).sum(1), 1e-6)
     share = np.clip(share, 0, 1)
-    out[rows, columns, :3] = np.rint(np.where((share < 0.9)[:, None], ink, colour[rows, columns]))
+    out[rows, columns, :3] = np.rint(np.where((share < 0.97)[:, None], ink, colour[rows, columns]))
     out[rows, columns, 3] = np.minimum(out[rows, columns, 3], np.rint(255 * share))
     return out

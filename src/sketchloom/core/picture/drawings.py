@@ -16,6 +16,9 @@ _LEAST = 0.05
 _MARGIN = 0.012
 _MOST = 60
 _FULL = 0.6
+_RIM = 0.02
+
+Box = tuple[int, int, int, int]
 
 
 def find_drawings(picture: Picture) -> tuple[tuple[Point, Point], ...]:
@@ -38,10 +41,10 @@ def find_drawings(picture: Picture) -> tuple[tuple[Point, Point], ...]:
     joined = cv2.dilate(drawn.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (gap, gap)))
     _, parts = cv2.connectedComponents(joined, connectivity=8)
     boxes = _boxes(np.where(drawn, parts, 0))
-    boxes = [box for box in _united(boxes) if max(box[2] - box[0], box[3] - box[1]) >= _LEAST * longer]
+    margin = _MARGIN * longer
+    boxes = [box for box in _united(boxes, margin) if max(box[2] - box[0], box[3] - box[1]) >= _LEAST * longer]
     if not 2 <= len(boxes) <= _MOST:
         return ()
-    margin = _MARGIN * longer
     found = []
     for left, top, right, bottom in _in_reading_order(boxes):
         first = max(0.0, left - margin), max(0.0, top - margin)
@@ -62,8 +65,10 @@ def _drawn(picture: Picture) -> Bools:
     grey = cv2.cvtColor(np.rint(rgb).astype(np.uint8), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
     paper = paper_surface(grey)
     even = rgb / paper[..., None]
-    border = np.concatenate([even[0], even[-1], even[:, 0], even[:, -1]])
-    apart = cv2.blur(np.abs(even - np.median(border, axis=0)).max(2), (3, 3))
+    rim = max(1, round(_RIM * max(picture.width, picture.height)))
+    border = [even[:rim], even[-rim:], even[:, :rim].swapaxes(0, 1), even[:, -rim:].swapaxes(0, 1)]
+    ground = np.median(np.concatenate([part.reshape(-1, 3) for part in border]), axis=0)
+    apart = cv2.blur(np.abs(even - ground).max(2), (3, 3))
     strong = (apart > 0.16).astype(np.uint8)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
     wide, high = stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]
@@ -73,7 +78,7 @@ def _drawn(picture: Picture) -> Bools:
     return kept[parts] if count > 1 else np.zeros(strong.shape, bool)
 
 
-def _boxes(parts: np.ndarray) -> list[tuple[int, int, int, int]]:
+def _boxes(parts: np.ndarray) -> list[Box]:
     """Left, top, right, bottom of every part but 0."""
     order = np.unique(parts[parts > 0])
     boxes = []
@@ -83,28 +88,30 @@ def _boxes(parts: np.ndarray) -> list[tuple[int, int, int, int]]:
     return boxes
 
 
-def _united(boxes: list[tuple[int, int, int, int]]) -> list[tuple[int, int, int, int]]:
-    """Unite boxes of which one holds most of the other: a part inside a ring belongs to the ring."""
-    boxes = sorted(boxes, key=lambda b: (b[0] - b[2]) * (b[3] - b[1]))
-    kept: list[tuple[int, int, int, int]] = []
-    for box in boxes:
-        for place, other in enumerate(kept):
+def _united(boxes: list[Box], margin: float) -> list[Box]:
+    """Unite boxes that overlap once they have their margins: each would take a part of the other."""
+    left = sorted(boxes)
+    done: list[Box] = []
+    while left:
+        box = left.pop()
+        for other in done:
             across = min(box[2], other[2]) - max(box[0], other[0])
             down = min(box[3], other[3]) - max(box[1], other[1])
-            if across > 0 and down > 0 and 2 * across * down > (box[2] - box[0]) * (box[3] - box[1]):
-                kept[place] = (
-                    min(box[0], other[0]), min(box[1], other[1]), max(box[2], other[2]), max(box[3], other[3])
-                )  # fmt: skip
+            if across > -2 * margin and down > -2 * margin:
+                done.remove(other)
+                left.append(
+                    (min(box[0], other[0]), min(box[1], other[1]), max(box[2], other[2]), max(box[3], other[3]))
+                )
                 break
         else:
-            kept.append(box)
-    return kept
+            done.append(box)
+    return done
 
 
-def _in_reading_order(boxes: list[tuple[int, int, int, int]]) -> list[tuple[int, int, int, int]]:
+def _in_reading_order(boxes: list[Box]) -> list[Box]:
     """Line by line: a box whose middle lies above the line's lowest edge belongs to the line."""
     rest = sorted(boxes, key=lambda b: b[1])
-    lines: list[list[tuple[int, int, int, int]]] = []
+    lines: list[list[Box]] = []
     for box in rest:
         if lines and (box[1] + box[3]) / 2 < min(b[3] for b in lines[-1]):
             lines[-1].append(box)

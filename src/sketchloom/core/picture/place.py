@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, ranges
+from sketchloom.core.arrays import Bools, Bytes, Floats, ranges
 from sketchloom.core.picture.picture import Picture
 from sketchloom.core.picture.rows import Point, Stroke
 
@@ -48,11 +48,7 @@ def stroke_mask(picture: Picture, strokes: Sequence[Stroke]) -> tuple[Bools, int
         if not _reaches(picture, points, width / 2):
             outside += 1
             continue
-        fixed = _fixed(picture, points)
-        if len(fixed) > 1:
-            cv2.polylines(mask, [fixed], False, 1, max(1, round(width)), cv2.LINE_8, _SHIFT)
-        for end in fixed[[0, -1]]:  # round ends, and dots
-            cv2.circle(mask, end.tolist(), max(1, round(width * (1 << _SHIFT) / 2)), 1, -1, cv2.LINE_8, _SHIFT)
+        _draw_stroke(mask, points, width / 2)
     return mask.view(bool), outside
 
 
@@ -79,10 +75,19 @@ def outline_mask(picture: Picture, points: Sequence[Point]) -> Bools | None:
     return mask if mask.any() else None
 
 
-def _fixed(picture: Picture, points: Floats) -> np.ndarray:
-    """Px as the fixed-point numbers cv2 draws with; it counts from pixels' middles."""
-    far = 4 * max(picture.width, picture.height)
-    return np.rint((np.clip(points, -far, far) - 0.5) * (1 << _SHIFT)).astype(np.int32)
+def _draw_stroke(mask: Bytes, points: Floats, radius: float) -> None:
+    """Draw a stroke with round ends; cv2 draws half a pixel beyond a line, and counts from pixels' middles."""
+    far = 4 * max(mask.shape)
+    middle = np.clip(points, -far, far) - 0.5
+    radius = max(0.0, radius - 0.5)
+    ahead = np.diff(middle, axis=0)
+    length = np.linalg.norm(ahead, axis=1, keepdims=True)
+    side = np.stack([-ahead[:, 1], ahead[:, 0]], 1) / np.maximum(length, 1e-9) * radius
+    for start, end, out in zip(middle[:-1], middle[1:], side, strict=True):
+        quad = np.rint(np.array([start + out, end + out, end - out, start - out]) * (1 << _SHIFT))
+        cv2.fillConvexPoly(mask, quad.astype(np.int32), 1, cv2.LINE_8, _SHIFT)
+    for x, y in np.rint(middle * (1 << _SHIFT)).astype(int).tolist():
+        cv2.circle(mask, (x, y), round(radius * (1 << _SHIFT)), 1, -1, cv2.LINE_8, _SHIFT)
 
 
 def _reaches(picture: Picture, points: Floats, radius: float) -> bool:

@@ -7,9 +7,10 @@ from sketchloom.core.arrays import Bytes, Floats
 
 __all__ = ["blur_of", "enlarged", "sharpened"]
 
-_ROUNDS = 8
-_SHARP = 1.3
-_MOST_SIGMA = 12.0
+_ROUNDS = 12
+_STEP = 1.9
+_SHARP = 0.6
+_LEAST_SIGMA, _MOST_SIGMA = 0.6, 12.0
 
 
 def blur_of(grey: Bytes) -> float:
@@ -43,9 +44,9 @@ def sharpened(rgba: Bytes, sigma: float | None = None) -> Bytes:
     """
     if sigma is None:
         grey = cv2.cvtColor(np.ascontiguousarray(rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
-        sigma = max(0.0, (blur_of(grey) - _SHARP) / (2 * np.pi) ** 0.5)
+        sigma = max(0.0, blur_of(grey) ** 2 / (2 * np.pi) - _SHARP**2) ** 0.5  # a Gaussian edge's contrast over slope
     sigma = min(sigma, _MOST_SIGMA)
-    if sigma < 0.3:
+    if sigma < _LEAST_SIGMA:
         return rgba
     side = 2 * int(np.ceil(2.5 * sigma)) + 1
     square = np.ones((side, side), np.uint8)
@@ -54,7 +55,7 @@ def sharpened(rgba: Bytes, sigma: float | None = None) -> Bytes:
     blurred = rgb.astype(np.float32)
     clear = blurred
     for _ in range(_ROUNDS):
-        clear = np.clip(clear + 1.5 * (blurred - cv2.GaussianBlur(clear, (0, 0), sigma)), low, high)
+        clear = np.clip(clear + _STEP * (blurred - cv2.GaussianBlur(clear, (0, 0), sigma)), low, high)
     return np.dstack([np.rint(clear).astype(np.uint8), rgba[..., 3]])
 
 

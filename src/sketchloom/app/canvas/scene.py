@@ -1,0 +1,271 @@
+"""What the canvas shows: pictures, regions and layers, drawn at a place and scale."""
+
+from typing import NamedTuple
+
+import numpy as np
+from PySide6.QtCore import QObject, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
+
+from sketchloom.app.canvas.shapes import nodes_of, painter_path, pixmap_of
+from sketchloom.app.job_model import JobModel
+from sketchloom.app.theme import theme
+from sketchloom.app.theme.style import font
+from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
+from sketchloom.core.picture import Picture, Point, reduce_picture
+from sketchloom.core.regions import LabelMap, coloured, lab_of
+
+__all__ = ["VIEWS", "Scene"]
+
+VIEWS = ("Picture", "Regions", "Paths", "Layers")
+_REGION_PIXELS = 6_000_000
+_PICTURE_PIXELS = 6_000_000
+
+
+class _Shown(NamedTuple):
+    """One layer as drawn, in px of the full picture."""
+
+    name: str
+    colour: QColor
+    own: QPainterPath
+    carried: QPainterPath
+    nodes: QPolygonF
+
+
+class _Laid(NamedTuple):
+    """A picture as a pixmap, and where it lies in the source."""
+
+    pixmap: QPixmap
+    to_source: np.ndarray  # from px of the pixmap
+
+    @classmethod
+    def of(cls, picture: Picture) -> "_Laid":
+        """Make it of a picture, reduced if it is large."""
+        small = reduce_picture(picture, _PICTURE_PIXELS)[0]
+        return cls(pixmap_of(small.rgba), small.source_of)
+
+
+class Scene(QObject):
+    """Keeps what is drawn up to date with the model; draws any view of it.
+
+    Lengths are px of the picture that is looked at: the prepared one, or
+    while a row of Prepare is looked at the one that row left.
+    """
+
+    changed = Signal()
+    resized = Signal()
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self._model = model
+        self.lift = 0.0
+        self.selected = -1
+        self.extent = QSizeF(1, 1)
+        self.to_source = np.eye(3)
+        self.picture: Picture | None = None
+        self._looked_at: tuple[Picture, Picture] | None = None
+        self._laid: dict[int, tuple[Picture, _Laid]] = {}
+        self._regions = QPixmap()
+        self._regions_of: LabelMap | None = None
+        self._layers: list[_Shown] = []
+        self.ground = CANVAS_GROUNDS[0]
+        self._chosen_ground: str | None = None
+        model.job_changed.connect(self._new_job)
+        model.result_ready.connect(self._new_result)
+        theme.changed.connect(self._choose_ground)
+
+    def _new_job(self) -> None:
+        self.selected = -1
+        self._looked_at = None
+
+    @property
+    def corner(self) -> Point:
+        """Source coordinates of the picture's top left corner."""
+        x, y, w = self.to_source[:, 2].tolist()
+        return x / w, y / w
+
+    def look_at(self, pictures: tuple[Picture, Picture] | None) -> None:
+        """Show a picture, and as its input another, in place of the prepared and the opened one."""
+        self._looked_at = pictures
+        self._lay_pictures()
+        self.changed.emit()
+
+    def _lay_pictures(self) -> None:
+        result, opened, shown = self._model.result, self._model.picture, self._model.shown
+        if result is None or opened is None or shown is None:
+            return
+        self.picture, self._before = self._looked_at or (result.prepared.picture, opened)
+        wanted = {id(picture): picture for picture in (self.picture, self._before, opened)}
+        self._laid = {key: value for key, value in self._laid.items() if key in wanted}
+        for key, picture in wanted.items():
+            if key not in self._laid:
+                self._laid[key] = picture, _Laid.of(shown if picture is opened else picture)
+        extent = QSizeF(self.picture.width, self.picture.height)
+        self.to_source = self.picture.source_of
+        if extent.toSize() != self.extent.toSize():
+            self.extent = extent
+            self.resized.emit()
+
+    def _new_result(self) -> None:
+        result = self._model.result
+        if result is None:
+            return
+        self._lay_pictures()
+        if result.regions is not self._regions_of:
+            self._regions_of = result.regions
+            self._regions = pixmap_of(coloured(result.regions, _REGION_PIXELS))
+        scale = result.finished.px_per_mm / result.scale
+        left, top = result.finished.origin / result.scale
+        to_px = QTransform(scale, 0, 0, scale, left, top)
+        self._layers = [
+            _Shown(
+                layer.name,
+                QColor(layer.ink.hex),
+                to_px.map(painter_path(layer.path)),
+                to_px.map(painter_path(shown)),
+                to_px.map(nodes_of(layer.path)),
+            )
+            for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
+        ]
+        self._choose_ground()
+
+    def _choose_ground(self) -> None:
+        """Take the ground that stands out from all inks, the theme's own if it does well enough."""
+        own = theme.tokens.kraft
+        result = self._model.result
+        if self._chosen_ground:
+            own = self._chosen_ground
+        elif result is not None and result.regions.palette:
+            inks = lab_of([ink.srgb for ink in result.regions.palette])
+
+            def apart(code: str) -> float:
+                ground = lab_of([int(code[i : i + 2], 16) for i in (1, 3, 5)])
+                return float(np.sqrt(((inks - ground) ** 2).sum(1)).min())
+
+            if apart(own) < 18:
+                own = max(CANVAS_GROUNDS, key=apart)
+        self.ground = own
+        self.changed.emit()
+
+    def next_ground(self) -> None:
+        """Take the next canvas ground; after the last, the program chooses again."""
+        order = [None, *CANVAS_GROUNDS]
+        self._chosen_ground = order[(order.index(self._chosen_ground) + 1) % len(order)]
+        self._choose_ground()
+
+    def weave(self) -> QBrush:
+        """The canvas ground."""
+        ground = QColor(self.ground)
+        tile = QPixmap(4, 4)
+        tile.fill(ground)
+        painter = QPainter(tile)
+        painter.setPen(ground.darker(106))
+        painter.drawLine(0, 0, 3, 0)
+        painter.drawLine(0, 0, 0, 3)
+        painter.end()
+        return QBrush(tile)
+
+    def paint(self, painter: QPainter, view: str, room: QTransform, nodes: bool) -> None:
+        """Draw a view; `room` maps px to the painter's."""
+        self._room = room
+        painter.setTransform(room)
+        area = QRectF(QPointF(0, 0), self.extent)
+        if view in ("Source", "Before"):
+            self._paint_under(painter, view == "Source")
+        elif view == "Picture":
+            pixmap = self._laid[id(self.picture)][1].pixmap
+            painter.drawPixmap(area, pixmap, QRectF(pixmap.rect()))
+        elif view == "Regions":
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, room.m11() < 1)
+            painter.drawPixmap(area, self._regions, QRectF(self._regions.rect()))
+        elif view == "Paths":
+            self._paint_paths(painter, nodes)
+        else:
+            self._paint_layers(painter, nodes)
+
+    def _paint_under(self, painter: QPainter, opened: bool) -> None:
+        """The opened picture or the input, at the place and angle at which the work lies on it."""
+        picture = self._model.picture if opened else self._before
+        laid = self._laid[id(picture)][1]
+        back = np.linalg.inv(self.to_source) @ laid.to_source
+        painter.setTransform(QTransform(*(back / back[2, 2]).T.ravel().tolist()) * self._room)
+        painter.drawPixmap(0, 0, laid.pixmap)
+
+    def _paint_paths(self, painter: QPainter, nodes: bool) -> None:
+        edge = QPen(QColor(legible_on(self.ground)), 1.2)
+        edge.setCosmetic(True)
+        for layer in self._layers:
+            tint = QColor(layer.colour)
+            tint.setAlphaF(0.55)
+            painter.fillPath(layer.own, tint)
+        painter.setPen(edge)
+        for layer in self._layers:
+            painter.drawPath(layer.own)
+        self._paint_selected(painter)
+        if nodes:
+            self._paint_nodes(painter)
+
+    def _paint_layers(self, painter: QPainter, nodes: bool) -> None:
+        if self.lift == 0:
+            for layer in self._layers:
+                painter.fillPath(layer.carried, layer.colour)
+            self._paint_selected(painter)
+            if nodes:
+                self._paint_nodes(painter)
+            return
+        size = self.extent
+        middle = QPointF(size.width() / 2, size.height() / 2)
+        count = len(self._layers)
+        squash = 1 - 0.42 * self.lift
+        rise = self.lift * size.height() * min(0.24, 0.9 / max(count, 1))
+        shrink = 1 - 0.22 * self.lift
+        for place, layer in enumerate(self._layers):
+            up = (place - (count - 1) / 2) * rise
+            tilt = QTransform()
+            tilt.translate(middle.x() - 0.10 * self.lift * size.width(), middle.y() - up)
+            tilt.shear(-0.12 * self.lift, 0)
+            tilt.scale(shrink, squash * shrink)
+            tilt.translate(-middle.x(), -middle.y())
+            shape = tilt.map(layer.own)
+            painter.setTransform(self._room)
+            shade = QColor(0, 0, 0)
+            for spread in (9, 6, 3):
+                shade.setAlphaF(0.05 * self.lift)
+                painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
+            painter.fillPath(shape, layer.colour)
+            if self.selected == place:
+                self._outline(painter, shape)
+            if self.lift > 0.35:
+                self._paint_name(painter, f"{count - place} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
+
+    def _paint_name(self, painter: QPainter, name: str, at: QPointF) -> None:
+        point = self._room.map(at)
+        painter.resetTransform()
+        painter.setFont(font(1))
+        painter.setPen(QColor(legible_on(self.ground)))
+        painter.drawText(point + QPointF(10, 4), name)
+        painter.setTransform(self._room)
+
+    def _paint_selected(self, painter: QPainter) -> None:
+        if 0 <= self.selected < len(self._layers):
+            self._outline(painter, self._layers[self.selected].own)
+
+    def _outline(self, painter: QPainter, shape: QPainterPath) -> None:
+        for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):
+            pen = QPen(QColor(code), width)
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            painter.drawPath(shape)
+        painter.setPen(Qt.PenStyle.NoPen)
+
+    def _paint_nodes(self, painter: QPainter) -> None:
+        painter.resetTransform()
+        painter.setPen(QPen(QColor(theme.tokens.indigo), 1))
+        painter.setBrush(QColor(theme.tokens.paper))
+        seen = QRectF(painter.viewport()).adjusted(-4, -4, 4, 4)
+        for place, layer in enumerate(self._layers):
+            if self.selected < 0 or self.selected == place:
+                for point in self._room.map(layer.nodes):
+                    if seen.contains(point):
+                        painter.drawRect(QRectF(point.x() - 2.5, point.y() - 2.5, 5, 5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setTransform(self._room)

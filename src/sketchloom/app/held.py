@@ -1,0 +1,123 @@
+"""Jobs that are open: the one in hand and those laid aside."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import NamedTuple
+
+import msgspec
+
+from sketchloom.app.runner import Progress
+from sketchloom.core.errors import SketchLoomError
+from sketchloom.core.inspect import SourceMeasures, measure_source
+from sketchloom.core.job import History, Job, Pipeline, Result, read_job
+from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
+
+__all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "open_held", "read_held", "title_of"]
+
+SHOWN_PIXELS = 12_000_000
+PREVIEW_FROM = 500_000
+
+Drawings = tuple[tuple[Point, Point], ...]
+
+
+@dataclass(eq=False)
+class Held:
+    """A job that is open, with its history."""
+
+    job: Job
+    path: Path | None
+    history: History = field(init=False)
+    saved: Job = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.history = History(self.job.recipe)
+        self.saved = self.job
+
+    @property
+    def now(self) -> Job:
+        """The job with the recipe in force."""
+        return msgspec.structs.replace(self.job, recipe=self.history.recipe)
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is work in it that no job file holds."""
+        return self.now != self.saved
+
+
+class Opened(NamedTuple):
+    """A job with its picture and first result."""
+
+    held: Held
+    picture: Picture
+    shown: Picture
+    result: Result
+    measures: SourceMeasures
+    drawings: Drawings
+
+
+def title_of(stem: str) -> str:
+    """Make a job's name of a file's."""
+    words = " ".join(stem.replace("_", " ").replace("-", " ").split())
+    return words[:1].upper() + words[1:] or "Picture"
+
+
+def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], list[str]]:
+    """Read pictures and jobs; those that cannot be read give a sentence each instead.
+
+    Raises
+    ------
+    SketchLoomError
+        If none can be read.
+    """
+    found: list[Held] = []
+    troubles: list[str] = []
+    for place, path in enumerate(paths):
+        progress("open", place / len(paths))
+        try:
+            if path.suffix.lower() == ".loom":
+                found.append(Held(read_job(path), path))
+            else:
+                if len(paths) > 1:  # a single one is read when it is shown
+                    load_picture(path)
+                found.append(Held(Job(title_of(path.stem), path.name, _bytes_of(path)), None))
+        except SketchLoomError as error:
+            if len(paths) == 1:
+                raise
+            troubles.append(str(error))
+    if not found:
+        raise SketchLoomError(troubles[0])
+    return found, troubles
+
+
+def _bytes_of(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError:
+        load_picture(path)  # says what is wrong with it
+        raise
+
+
+def open_held(held: Held, pipeline: Pipeline, progress: Progress) -> Opened:
+    """Load a job's picture, run its recipe, and look at the picture.
+
+    Raises
+    ------
+    SketchLoomError, Cancelled
+    """
+    job = held.now
+    progress("open", 0.0)
+    picture = load_picture(job.picture, job.picture_name, job.page, job.dpi)
+    progress("open", 0.5)
+    shown, _ = reduce_picture(picture, SHOWN_PIXELS)
+    result = pipeline.run(picture, job.recipe, progress)
+    if picture.width * picture.height >= PREVIEW_FROM:  # so that the first drag is as quick as the next
+        pipeline.run(picture, job.recipe, progress, preview=True)
+    return Opened(held, picture, shown, result, measure_source(picture), drawings_of(result, job))
+
+
+def drawings_of(result: Result, job: Job) -> Drawings:
+    """Find the drawings on a page as it lies prepared; none once one is taken."""
+    if any(isinstance(row, Crop) and row.on for row in job.recipe.prepare):
+        return ()
+    return find_drawings(result.prepared.picture)

@@ -1,0 +1,127 @@
+"""Subjects cut out by a box and by a line, against masks that are known."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from skimage.draw import polygon2mask
+
+from sketchloom.core.errors import Cancelled, SketchLoomError
+from sketchloom.core.picture import ClearBox, ClearOutline, EdgeFollower, Stroke, on_edges, prepare
+from sketchloom.core.picture.apart import run_apart
+from sketchloom.core.picture.place import outline_mask
+from tests.conftest import picture_of
+from tests.subjects import PHOTOS, clicks_round, composite, overlap
+
+BOX = ClearBox(first=(0.1, 0.1), last=(0.95, 0.92))
+
+
+@pytest.mark.parametrize("name", PHOTOS)
+def test_a_box_cuts_out_a_subject_on_a_photograph(name):
+    rgb, truth = composite(name)
+    assert overlap(prepare(picture_of(rgb), (BOX,)).picture.rgba[..., 3] > 127, truth) >= 0.95
+
+
+def test_strokes_put_a_cut_right_where_the_ground_has_a_shape_of_its_own():
+    # the saucer stands wholly inside the box and is a subject in its own right
+    rgb, truth = composite("coffee", ("#35508c", "#dddddd", "#222222"))
+    plain = prepare(picture_of(rgb), (BOX,)).picture.rgba[..., 3] > 127
+    assert overlap(plain, truth) < 0.95
+    drop = (
+        Stroke(((0.2, 0.25), (0.15, 0.4), (0.15, 0.6), (0.2, 0.75), (0.3, 0.9)), 0.04),
+        Stroke(((0.31, 0.2), (0.4, 0.08), (0.6, 0.1), (0.66, 0.17)), 0.04),
+    )
+    row = ClearBox(first=BOX.first, last=BOX.last, drop=drop, keep=(Stroke(((0.5, 0.3), (0.6, 0.8)), 0.05),))
+    assert overlap(prepare(picture_of(rgb), (row,)).picture.rgba[..., 3] > 127, truth) >= 0.95
+
+
+def test_strokes_have_the_last_word():
+    rgb, _ = composite("chelsea")
+    keep, drop = Stroke(((0.05, 0.05),), 0.06), Stroke(((0.5, 0.5),), 0.06)
+    row = ClearBox(first=(0.02, 0.02), last=(0.95, 0.92), keep=(keep,), drop=(drop,))
+    alpha = prepare(picture_of(rgb), (row,)).picture.rgba[..., 3]
+    assert alpha[20, 20] == 255
+    assert alpha[200, 200] == 0
+
+
+def test_a_box_round_nothing_but_one_colour_does_not_fail():
+    flat = picture_of(np.full((60, 80, 3), 200, np.uint8))
+    assert prepare(flat, (ClearBox(first=(0.1, 0.1), last=(0.9, 0.6)),)).unplaced == ()
+    assert prepare(flat, (ClearBox(first=(0.0, 0.0), last=(1.0, 0.75)),)).unplaced == ()
+
+
+@pytest.mark.parametrize("name", PHOTOS)
+@pytest.mark.parametrize("size", [400, 1300])
+def test_a_line_along_edges_follows_a_subject(name, size):
+    rgb, truth = composite(name, size=size)
+    follower = EdgeFollower(rgb)
+    places = [follower.snapped(at) for at in clicks_round(truth, 8, 1.5 * size / 400)]
+    lines = []
+    for at, to in zip(places, [*places[1:], places[0]], strict=True):
+        follower.start(at)
+        lines.append(follower.to(to)[:-1])
+    line = on_edges(rgb, np.concatenate(lines)) / size
+    kept = prepare(picture_of(rgb), (ClearOutline(points=tuple(map(tuple, line.tolist()))),)).picture
+    assert overlap(kept.rgba[..., 3] > 127, truth) >= 0.98
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.floats(-5, 45), st.floats(-5, 35)), min_size=3, max_size=12, unique=True))
+def test_a_filled_line_holds_the_pixels_whose_middles_lie_inside(points):
+    # against skimage.draw.polygon2mask, which asks of each place whether it lies inside; places on the line differ
+    picture = picture_of(np.zeros((30, 40, 3), np.uint8))
+    mask = outline_mask(picture, [(x / 40, y / 40) for x, y in points])
+    ours = np.zeros((30, 40), bool) if mask is None else mask
+    theirs = polygon2mask((30, 40), np.array([(y - 0.5, x - 0.5) for x, y in points]))
+    where = np.argwhere(ours != theirs)
+    for row, column in where:
+        assert _distance(np.array([column + 0.5, row + 0.5]), np.array(points)) < 1e-3
+
+
+def _distance(at: np.ndarray, line: np.ndarray) -> float:
+    start, way = line, np.roll(line, -1, 0) - line
+    share = np.clip(((at - start) * way).sum(1) / np.maximum((way**2).sum(1), 1e-12), 0, 1)
+    return float(np.linalg.norm(start + share[:, None] * way - at, axis=1).min())
+
+
+def test_an_outline_beside_the_picture_has_no_place():
+    picture = picture_of(np.zeros((30, 40, 3), np.uint8))
+    assert prepare(picture, (ClearOutline(points=((2, 2), (3, 2), (3, 3))),)).unplaced == (0,)
+
+
+def test_work_apart_gives_the_same_as_work_here():
+    rgb, _ = composite("rocket")
+    here = prepare(picture_of(rgb), (BOX,)).picture.rgba
+    heard = []
+    apart = prepare(picture_of(rgb), (BOX,), heard.append).picture.rgba
+    assert np.array_equal(here, apart)
+    assert max(heard) > 0.5
+
+
+def _sleeps(seconds, tick):
+    import time
+
+    tick(0.25)
+    time.sleep(seconds)
+
+
+def _fails(tick):
+    raise SystemExit(3)
+
+
+def test_work_apart_that_never_ends_can_be_ended():
+    calls = []
+
+    def tick(done):
+        calls.append(done)
+        if done > 0:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        run_apart(_sleeps, 10_000, tick=tick)
+    assert calls[-1] == 0.25
+
+
+def test_work_apart_that_ends_by_itself_is_one_sentence():
+    with pytest.raises(SketchLoomError, match="ended by itself"):
+        run_apart(_fails, tick=lambda done: None)
