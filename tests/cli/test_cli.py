@@ -10,6 +10,7 @@ from svgelements import Path as SvgPath
 
 from sketchloom.cli.main import main
 from sketchloom.core.job import Job, Recipe, encode_recipe, write_job
+from sketchloom.core.picture import Crop, Paint, Stroke
 from tests.conftest import FOUR_INKS, draw
 
 
@@ -164,3 +165,53 @@ def test_a_picture_is_prepared_and_traced_with_the_same_flags(png, tmp_path, cap
         assert capsys.readouterr().err.count("\n") == 1
     assert not (tmp_path / "no.png").exists()
     assert main(["prepare", str(png), "-o", str(png)]) == 2
+
+
+def test_any_page_of_a_pdf_is_prepared_inspected_and_traced(tmp_path, capsys):
+    pages = [Image.fromarray(draw(body, 200).rgba[..., :3]) for body in (FOUR_INKS, '<circle cx="90" cy="90" r="60"/>')]
+    pages[0].save(tmp_path / "p.pdf", "PDF", save_all=True, append_images=pages[1:], resolution=72)
+    out = tmp_path / "out.svg"
+    assert trace(tmp_path / "p.pdf", "-o", out) == 0
+    assert len(paths_in(out)) >= 4
+    assert trace(tmp_path / "p.pdf", "-o", out, "--page-number", 2, "--dpi", 150) == 0
+    assert len(paths_in(out)) == 1
+    assert trace(tmp_path / "p.pdf", "-o", out, "--page-number", 3) == 2
+    assert capsys.readouterr().err == "p.pdf has 2 pages, so there is no page 3.\n"
+    assert main(["inspect", str(tmp_path / "p.pdf"), "--page-number", "2", "--width", "50mm"]) == 0
+    assert json.loads(capsys.readouterr().out)["inks"] == 1
+    png = tmp_path / "p.png"
+    assert main(["prepare", str(tmp_path / "p.pdf"), "-o", str(png), "--page-number", "2", "--dpi", "150"]) == 0
+    assert Image.open(png).size == (417, 417)
+
+
+def test_a_picture_to_print_has_its_size_and_its_cut_line(png, tmp_path):
+    out, cut = tmp_path / "print.png", tmp_path / "cut.svg"
+    words = ["prepare", png, "-o", out, "--clear", "colour", "--width", "4in", "--dpi", "150", "--cut", cut]
+    assert main(list(map(str, words))) == 0
+    image = Image.open(out)
+    assert image.size == (600, 600)
+    assert image.info["dpi"][0] == pytest.approx(150, abs=0.5)
+    assert 'width="101.6mm"' in cut.read_text()
+    (path,) = paths_in(cut)
+    # the square of the drawing covers 20 to 180 of 200
+    assert np.allclose(path.bbox(), np.array([0.1, 0.1, 0.9, 0.9]) * 101.6 * 96 / 25.4, atol=1.0)
+
+
+def test_a_picture_of_which_nothing_is_clear_is_cut_round_its_frame(png, tmp_path):
+    cut = tmp_path / "cut.svg"
+    assert main(["prepare", str(png), "-o", str(tmp_path / "p.png"), "--width", "50mm", "--cut", str(cut)]) == 0
+    (path,) = paths_in(cut)
+    assert len([part for part in path if type(part).__name__ == "Line"]) <= 4
+    assert np.allclose(path.bbox(), np.array([0, 0, 50, 50]) * 96 / 25.4, atol=0.01)
+
+
+def test_strokes_of_a_recipe_that_lie_outside_are_told(png, tmp_path, capsys):
+    strokes = Stroke(((0.5, 0.5),), 0.05), Stroke(((0.05, 0.05),), 0.01)
+    rows = (Crop(first=(0.2, 0.2), last=(0.9, 0.9)), Paint(strokes=strokes, colour=(200, 0, 200)))
+    (tmp_path / "r.json").write_bytes(encode_recipe(Recipe(prepare=rows)))
+    assert trace(png, "-o", tmp_path / "out.svg", "--recipe", tmp_path / "r.json") == 0
+    assert capsys.readouterr().err == "art.png: 1 of 2 strokes lie outside the picture and do nothing.\n"
+    lost = (*rows[:1], Paint(strokes=strokes[1:], colour=(200, 0, 200)))
+    (tmp_path / "r.json").write_bytes(encode_recipe(Recipe(prepare=lost)))
+    assert trace(png, "-o", tmp_path / "out.svg", "--recipe", tmp_path / "r.json") == 2
+    assert "no place was found for Paint" in capsys.readouterr().err

@@ -88,13 +88,14 @@ SHEET = "".join(
 
 
 def test_drawings_on_a_page_are_found_in_reading_order():
-    found = find_drawings(draw(SHEET, 800, 200))
+    page = draw(SHEET, 800, 200)
+    found = find_drawings(page)
     assert len(found) == 8
     places = np.array([first for first, _ in found])
     assert np.allclose(places[:3, 1], [0.07, 0.1, 0.06], atol=0.03)
     assert (np.diff(places[:3, 0]) > 0.2).all()
     for first, last in found:
-        result = Pipeline(0).run(draw(SHEET, 800, 200), Recipe(prepare=(Crop(first=first, last=last),)))
+        result = Pipeline(0).run(page, Recipe(prepare=(Crop(first=first, last=last),)))
         assert len(result.stack.layers) == 4
 
 

@@ -181,7 +181,7 @@ def test_an_edge_beside_cleared_ground_keeps_its_own_colour():
     assert np.abs(done[soft, :3].astype(int) - [0x20, 0x50, 0x80]).max() <= 0.03 * 223
     share = done[..., 3:] / 255.0
     again = done[..., :3] * share + 255 * (1 - share)
-    assert np.abs(again - picture.rgba[..., :3]).max() <= 3
+    assert np.abs(again - picture.rgba[..., :3]).max() <= 0.03 * 223
 
 
 def test_a_cleared_scan_leaves_no_specks_of_paper():

@@ -66,7 +66,10 @@ class Runner(QObject):
         """Call off what runs and what waits."""
         with self._wake:
             self._stop_number = self._newest
+            only_waits = self._waiting is not None and self._running is None
             self._waiting = None
+        if only_waits:
+            self._emit(self.cancelled)
 
     def close(self) -> None:
         """End the thread; waits for the stage in hand to reach its next report."""

@@ -196,9 +196,10 @@ class Window(QMainWindow):
 
     def paste(self) -> None:
         """Open the picture, or the files, on the clipboard."""
-        data = QApplication.clipboard().mimeData()
-        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
-        image = QApplication.clipboard().image()
+        clipboard = QApplication.clipboard()
+        data = clipboard.mimeData()  # None on some systems when it is empty
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()] if data else []
+        image = clipboard.image()
         if paths:
             self.open(*paths)
         elif not image.isNull():

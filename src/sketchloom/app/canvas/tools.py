@@ -57,6 +57,8 @@ class Tool(QObject):
         Whether it draws between press and release; else a click does all.
     ghost : bool
         Whether what was cleared shows faintly meanwhile.
+    takes_tab : bool
+        Whether Tab is its own; Esc puts it away, and Tab goes on as ever.
     """
 
     done = Signal(object)
@@ -65,6 +67,7 @@ class Tool(QObject):
     help = ""
     drags = True
     ghost = False
+    takes_tab = False
 
     def __init__(self) -> None:
         super().__init__()
@@ -172,6 +175,7 @@ class PickTool(Tool):
 class CornersTool(Tool):
     """Moves four corners by their handles; gives them after every move."""
 
+    takes_tab = True
     help = "Drag the corners onto those of the page; Tab goes to the next, arrows move it, Enter ends."
 
     def __init__(self, corners: tuple[Point, ...]) -> None:
@@ -282,6 +286,7 @@ class BrushTool(Tool):
 class AxisTool(Tool):
     """Moves an upright or level axis; gives its ends and a place in the half that stays."""
 
+    takes_tab = True
     help = "Drag the axis; click a half to keep it, X lays the axis the other way, Enter ends."
 
     def __init__(self, first: Point, last: Point, keep: Point) -> None:

@@ -201,6 +201,12 @@ class Canvas(QWidget):
             self._fitted = False
         self.update()
 
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Leave Tab to a tool that goes from handle to handle with it."""
+        if self.tool is not None and self.tool.takes_tab:
+            return False
+        return super().focusNextPrevChild(forward)
+
     def keyReleaseEvent(self, event) -> None:
         """Let go of the space bar."""
         if event.key() == Qt.Key.Key_Space:

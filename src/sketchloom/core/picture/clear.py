@@ -168,7 +168,8 @@ def without_ground(rgba: Bytes, cleared: Bools, ground: tuple[int, int, int]) ->
     out = rgba.copy()
     out[cleared, 3] = 0
     square = np.ones((2 * _EDGE + 1, 2 * _EDGE + 1), np.uint8)
-    rows, columns = np.nonzero((cv2.dilate(cleared.view(np.uint8), square) > 0) & ~cleared)
+    near = cv2.dilate((~cleared).view(np.uint8), np.ones((3, 3), np.uint8))
+    rows, columns = np.nonzero((cv2.dilate(cleared.view(np.uint8), square) > 0) & (near > 0))
     if not len(rows):
         return out
     colour = rgba[..., :3].astype(np.float32)
@@ -183,5 +184,5 @@ def without_ground(rgba: Bytes, cleared: Bools, ground: tuple[int, int, int]) ->
     share = ((colour[rows, columns] - ground) * way).sum(1) / np.maximum((way**2).sum(1), 1e-6)
     share = np.clip(share, 0, 1)
     out[rows, columns, :3] = np.rint(np.where((share < 0.97)[:, None], ink, colour[rows, columns]))
-    out[rows, columns, 3] = np.minimum(out[rows, columns, 3], np.rint(255 * share))
+    out[rows, columns, 3] = np.minimum(rgba[rows, columns, 3], np.rint(255 * share))
     return out
