@@ -13,8 +13,9 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
-from sketchloom.core.picture import Crop, EvenLight
+from sketchloom.core.picture import ClearBox, Crop, EvenLight
 
+DEMO = Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo"
 OUT = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
 
@@ -43,15 +44,21 @@ def shot(window: Window, name: str) -> None:
     print(OUT / f"{name}.png")
 
 
-app = make_application()
+def go_to(window: Window, key: str) -> None:
+    """Show a step."""
+    window.show_step([step.key for step in window.steps].index(key))
 
 
-def main() -> None:
-    """Draw all pictures."""
-    OUT.mkdir(parents=True, exist_ok=True)
-    window = Window()
-    window.resize(1280, 800)
-    window.show()
+def open_picture(window: Window, name: str) -> None:
+    """Open one of the demo's pictures."""
+    window.open(DEMO / name)
+    title = Path(name).stem.replace("-", " ").capitalize()
+    wait(lambda: window.job_name.text() == title)
+    settle(window)
+
+
+def badge(window: Window) -> None:
+    """Every step with the fair's badge."""
     for look in ("light", "dark"):
         theme.choose(look)
         if window.model.job is None:
@@ -65,7 +72,7 @@ def main() -> None:
                 shot(window, f"{place + 1}-{step.key}-{look}")
         window.model.change("Way of building", "layers", build="carried")
         settle(window)
-        window.show_step(4)
+        go_to(window, "layers")
         window.lift.setValue(75)
         window.ledger.selectRow(1)
         shot(window, f"lift-{look}")
@@ -73,15 +80,50 @@ def main() -> None:
         window.ledger.let_go()
         window.model.undo()
         settle(window)
+
+
+def photographs(window: Window) -> None:
+    """Source and Prepare with pictures that need putting right."""
+    open_picture(window, "snail.jpg")
+    go_to(window, "source")
     theme.choose("light")
-    window.open(Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo" / "snail.jpg")
-    wait(lambda: window.job_name.text() == "Snail")
+    shot(window, "snail-source-light")
     window.model.change_rows("Crop", (Crop(first=(0.13, 0.05), last=(0.97, 0.74)), EvenLight()))
     settle(window)
-    for place, step in enumerate(window.steps[:2]):
-        window.show_step(place)
-        shot(window, f"snail-{step.key}-light")
+    go_to(window, "prepare")
+    window.prepare_step().choose(1)
+    for look in ("light", "dark"):
+        theme.choose(look)
+        settle(window)
+        shot(window, f"snail-prepare-{look}")
+    open_picture(window, "lantern.jpg")
+    window.model.change_rows("By a box", (ClearBox(first=(0.2, 0.08), last=(0.62, 0.95)),))
+    settle(window)
+    window.prepare_step().draw_with("drop", 0)
+    theme.choose("light")
+    settle(window)
+    shot(window, "lantern-prepare-light")
+    open_picture(window, "seed-labels.png")
+    go_to(window, "source")
+    for look in ("light", "dark"):
+        theme.choose(look)
+        settle(window)
+        shot(window, f"labels-source-{look}")
+
+
+app = make_application()
+
+
+def main() -> None:
+    """Draw all pictures."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    window = Window()
+    window.resize(1280, 800)
+    window.show()
+    badge(window)
+    photographs(window)
     window.finder.start()
+    theme.choose("light")
     shot(window, "finder-light")
     window.model.close()
 

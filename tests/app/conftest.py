@@ -6,7 +6,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PIL import Image
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from sketchloom.app.start import make_application
 from sketchloom.app.window import Window
@@ -17,6 +17,12 @@ from tests.conftest import FOUR_INKS, draw
 def window(qtbot, monkeypatch):
     make_application()
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
+    for dialog, asks in (
+        (QFileDialog, ("getOpenFileName", "getOpenFileNames", "getSaveFileName")),
+        (QInputDialog, ("getInt",)),
+    ):
+        for ask in asks:  # a dialog that no test answers would wait for ever
+            monkeypatch.setattr(dialog, ask, lambda *_, ask=ask: pytest.fail(f"{ask} was not answered"))
     made = Window()
     made.resize(1280, 800)
     qtbot.addWidget(made)

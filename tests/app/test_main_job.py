@@ -12,7 +12,7 @@ from svgelements import Path as SvgPath
 
 
 def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, art, tmp_path, monkeypatch):
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(art), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(art)], ""))
     window.commands.run("open")
     settled(window)
     assert window.job_name.text() == "Harvest plate"
