@@ -34,7 +34,7 @@ class Limits(msgspec.Struct, frozen=True):
 
 
 LIMITS = Limits()
-_WORK_PIXELS = 1_000_000
+_WORK_PIXELS = 500_000
 _LINE_PIXELS = 250_000
 
 
