@@ -38,8 +38,9 @@ def settle(window: Window) -> None:
 
 
 def shot(window: Window, name: str) -> None:
-    """Save a picture of the window."""
-    app.processEvents()
+    """Save a picture of the window, once it is laid out."""
+    end = time.monotonic() + 0.2
+    wait(lambda: time.monotonic() > end)
     window.grab().save(str(OUT / f"{name}.png"))
     print(OUT / f"{name}.png")
 

@@ -89,6 +89,16 @@ def test_an_outline_beside_the_picture_has_no_place():
     assert prepare(picture, (ClearOutline(points=((2, 2), (3, 2), (3, 3))),)).unplaced == (0,)
 
 
+@pytest.mark.parametrize("side", (300, 900))
+def test_a_box_on_bare_paper_finds_nothing_and_clears_nothing(side):
+    rgb = np.full((side, side, 3), 240, np.uint8)
+    rgb[side // 2 : -20, side // 2 : -20] = (40, 90, 60)
+    blank = picture_of(rgb)
+    done = prepare(blank, (ClearBox(first=(0.05, 0.05), last=(0.15, 0.15)),))
+    assert done.unplaced == (0,)
+    assert np.array_equal(done.picture.rgba, blank.rgba)
+
+
 def test_work_apart_gives_the_same_as_work_here():
     rgb, _ = composite("rocket")
     here = prepare(picture_of(rgb), (BOX,)).picture.rgba
@@ -109,6 +119,16 @@ def _fails(tick):
     raise SystemExit(3)
 
 
+@pytest.mark.parametrize("side", (300, 900))
+def test_a_box_on_bare_paper_finds_nothing_and_clears_nothing(side):
+    rgb = np.full((side, side, 3), 240, np.uint8)
+    rgb[side // 2 : -20, side // 2 : -20] = (40, 90, 60)
+    blank = picture_of(rgb)
+    done = prepare(blank, (ClearBox(first=(0.05, 0.05), last=(0.15, 0.15)),))
+    assert done.unplaced == (0,)
+    assert np.array_equal(done.picture.rgba, blank.rgba)
+
+
 def test_work_apart_that_never_ends_can_be_ended():
     calls = []
 
@@ -120,6 +140,16 @@ def test_work_apart_that_never_ends_can_be_ended():
     with pytest.raises(Cancelled):
         run_apart(_sleeps, 10_000, tick=tick)
     assert calls[-1] == 0.25
+
+
+@pytest.mark.parametrize("side", (300, 900))
+def test_a_box_on_bare_paper_finds_nothing_and_clears_nothing(side):
+    rgb = np.full((side, side, 3), 240, np.uint8)
+    rgb[side // 2 : -20, side // 2 : -20] = (40, 90, 60)
+    blank = picture_of(rgb)
+    done = prepare(blank, (ClearBox(first=(0.05, 0.05), last=(0.15, 0.15)),))
+    assert done.unplaced == (0,)
+    assert np.array_equal(done.picture.rgba, blank.rgba)
 
 
 def test_work_apart_that_ends_by_itself_is_one_sentence():

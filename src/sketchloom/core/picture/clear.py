@@ -87,7 +87,7 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: 
     Returns
     -------
     (H, W) bool
-        True on the subject.
+        True on the subject; nowhere when the box holds none.
 
     References
     ----------
@@ -107,9 +107,9 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: 
         if marked.any():
             sure[cv2.resize(marked.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.3] = value
     subject = run_apart(_cut, small, sure, tick=tick)
-    if scale < 1.0 and subject.any():
-        subject = _refined(rgba, subject, near, _BAND)
-    subject = subject.astype(bool)
+    if not subject.any():
+        return np.zeros((height, width), bool)
+    subject = _refined(rgba, subject, near, _BAND) if scale < 1.0 else subject.astype(bool)
     subject[keep] = True
     subject[drop] = False
     return subject

@@ -215,6 +215,8 @@ def _clear_box(picture: Picture, row: ClearBox, tick: Tick) -> Done:
     keep, lost = stroke_mask(picture, row.keep)
     drop, more = stroke_mask(picture, row.drop)
     subject = box_subject(picture.rgba, box, keep, drop, tick)
+    if not subject.any():
+        return Done(picture, parts_of(row))
     return Done(_with(picture, with_clear(picture.rgba, ~subject)), lost + more)
 
 

@@ -25,6 +25,8 @@ _WHITE = (255, 255, 255)
 _ONE_COLOUR_BORDER = 0.97
 _PAPER_CHROMA = 14
 _EVEN_BORDER = 4
+_SPECK = 4
+"""Px; an enclosed piece of the ground's colour no larger than this is no ink of its own."""
 
 
 class SeparateSettings(msgspec.Struct, frozen=True):
@@ -203,6 +205,7 @@ def _cleared(labels: Bytes, ground_tone: int | None, everywhere: bool) -> Bools 
     border: Ints = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
     touched = np.zeros(count, bool)
     touched[border] = True
+    touched |= np.bincount(parts.ravel(), minlength=count) <= _SPECK
     touched[0] = False
     if touched.sum() == count - 1:
         return ground
