@@ -5,10 +5,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["explain_edges"]
+__all__ = ["Blends", "blend_at", "explain_edges", "settled"]
 
 _AROUND = [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if dy or dx]
 _FARTHER = [(dy, dx) for r in (3, 4, 6) for dy in (-r, 0, r) for dx in (-r, 0, r) if dy or dx]
@@ -19,6 +19,25 @@ _UNEXPLAINED, _NOISE_PART = 12.0, 6.0
 _RIDGE = 0.2
 _OVERSHOOT = 0.2
 """How far beyond its inks sharpened or scaled edges may ring."""
+
+
+class Blends(NamedTuple):
+    """Two inks for each of some pixels, the second's share, and how far off their blend is."""
+
+    first: Bytes
+    second: Bytes
+    part: Floats
+    off: Floats
+    """Square of the distance; infinite where no ink is near."""
+
+    def at(self, rows: Ints | Bools) -> "Blends":
+        """Take some."""
+        return Blends(self.first[rows], self.second[rows], self.part[rows], self.off[rows])
+
+    def put(self, rows: Ints | Bools, better: "Blends") -> None:
+        """Replace some."""
+        for field, value in zip(self, better, strict=True):
+            field[rows] = value
 
 
 def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, noise: float = 0.0, tick: Tick = no_tick) -> Bytes:
@@ -47,39 +66,72 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, noise: float =
     (H, W) uint8
         1 + ink everywhere.
     """
+    edges = np.flatnonzero(cores.ravel() == 0)
+    blends = blend_at(edges, evidence, cores, colours, _UNEXPLAINED + _NOISE_PART * noise, tick=tick)
+    return settled(cores, edges, blends, ridges=not noise)
+
+
+def blend_at(
+    places: Ints,
+    evidence: Bytes,
+    cores: Bytes,
+    colours: Floats,
+    unexplained: float,
+    space: Floats | None = None,
+    any_ink: bool = True,
+    tick: Tick = no_tick,
+) -> Blends:
+    """Explain pixels as blends of two inks with core pixels around them.
+
+    Parameters
+    ----------
+    places : (n,) int
+        Flat indices.
+    evidence, cores, colours
+        As for `explain_edges`.
+    unexplained : float
+        How far off a blend of near inks may be before inks farther away are tried.
+    space : (3, 3) float, optional
+        Linear map of colours to the space in which distances count.
+    any_ink : bool
+        Whether one end may be an ink that has no core near.
+    """
     height, width = cores.shape
     padded = np.zeros((height + 2 * _MARGIN, width + 2 * _MARGIN), np.uint8)
     padded[_MARGIN:-_MARGIN, _MARGIN:-_MARGIN] = cores
     near_steps, far_steps = (
         np.array([dy * padded.shape[1] + dx for dy, dx in around]) for around in (_AROUND, _AROUND + _FARTHER)
     )
-    edges = np.flatnonzero(cores.ravel() == 0)
-    unexplained = _UNEXPLAINED + _NOISE_PART * noise
-    labels = cores.copy()
-    minor = np.zeros(cores.shape, np.uint8)
-    share = np.zeros(cores.shape, np.uint8)
+    turn = np.eye(3, dtype=np.float32) if space is None else space.T.astype(np.float32)
     colour_of = evidence.reshape(-1, 4)
-    mix = np.vstack([np.zeros(3), colours]).astype(np.float32)
-    for begin in range(0, len(edges), _CHUNK):
-        tick(begin / len(edges))
-        here = edges[begin : begin + _CHUNK]
-        place = here + (here // width) * 2 * _MARGIN + _MARGIN * (padded.shape[1] + 1)
-        colour = colour_of[here, :3].astype(np.float32)
-        near = _labels_near(padded.ravel(), place, near_steps, len(colours))
+    mix = np.vstack([np.zeros(3), colours]).astype(np.float32) @ turn
+    count = len(places)
+    all_of = Blends(np.zeros(count, np.uint8), np.zeros(count, np.uint8), *np.zeros((2, count), np.float32))
+    for begin in range(0, count, _CHUNK):
+        tick(begin / count)
+        here = places[begin : begin + _CHUNK]
+        at = here + (here // width) * 2 * _MARGIN + _MARGIN * (padded.shape[1] + 1)
+        colour = colour_of[here, :3].astype(np.float32) @ turn
+        near = _labels_near(padded.ravel(), at, near_steps, len(colours))
         blend = _best_blend(colour, near, mix)
         hard = np.flatnonzero(blend.off > unexplained**2)
         if len(hard):  # a sharpened or scaled edge rings: its inks lie farther off
-            near = _labels_near(padded.ravel(), place[hard], far_steps, len(colours))
+            near = _labels_near(padded.ravel(), at[hard], far_steps, len(colours))
             again = _best_blend(colour[hard], near, mix)
-            again = _any_ink(colour[hard], near, mix, again, unexplained)
-            for field, better in zip(blend, again, strict=True):
-                field[hard] = better
-        major, least, part, _ = _ordered(blend)
-        labels.ravel()[here] = major
-        minor.ravel()[here] = least
-        share.ravel()[here] = np.rint(part * 255)
-    if not noise:
-        _keep_ridges(labels, minor, share, edges)
+            blend.put(hard, _any_ink(colour[hard], near, mix, again, unexplained) if any_ink else again)
+        all_of.put(np.arange(begin, begin + len(here)), blend)
+    return all_of
+
+
+def settled(cores: Bytes, places: Ints, blends: Blends, ridges: bool) -> Bytes:
+    """Give each pixel to the nearer end of its blend, and keep thin lines in one piece; (H, W) uint8."""
+    labels, minor, share = cores.copy(), np.zeros(cores.shape, np.uint8), np.zeros(cores.shape, np.uint8)
+    major, least, part, _ = _ordered(blends)
+    labels.ravel()[places] = major
+    minor.ravel()[places] = least
+    share.ravel()[places] = np.rint(part * 255)
+    if ridges:
+        _keep_ridges(labels, minor, share, places)
     for _ in range(2):
         _join_diagonals(labels, minor, share)
     return labels
@@ -100,20 +152,11 @@ def _labels_near(padded: Bytes, place: Ints, steps: Ints, count: int) -> Bytes:
     return near[:, : max(1, int(filled.max(initial=0)))]
 
 
-class _Blend(NamedTuple):
-    """Two inks for each pixel, the second's share, and the square of what is left unexplained."""
-
-    first: Bytes
-    second: Bytes
-    part: Floats
-    off: Floats
-
-
-def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> _Blend:
+def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> Blends:
     """The best blend of two inks of those near."""
     first = near[:, 0].copy()
     off = np.where(first > 0, ((colour - mix[first]) ** 2).sum(1), np.inf).astype(np.float32)
-    blend = _Blend(first, first.copy(), np.zeros(len(colour), np.float32), off)
+    blend = Blends(first, first.copy(), np.zeros(len(colour), np.float32), off)
     for i, j in combinations(range(near.shape[1]), 2):
         rows = np.flatnonzero(near[:, j])
         if len(rows):
@@ -121,27 +164,26 @@ def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> _Blend:
     return blend
 
 
-def _any_ink(colour: Floats, near: Bytes, mix: Floats, blend: _Blend, unexplained: float) -> _Blend:
+def _any_ink(colour: Floats, near: Bytes, mix: Floats, blend: Blends, unexplained: float) -> Blends:
     """Let one end be any ink of the picture, where that explains far more."""
     open_rows = np.flatnonzero(blend.off > unexplained**2)
     if not len(open_rows):
         return blend
-    trial = _Blend(blend.first.copy(), blend.second.copy(), blend.part.copy(), blend.off.copy())
+    trial = blend.at(np.arange(len(colour)))
     for ink in range(1, len(mix)):
         for i in range(near.shape[1]):
             rows = open_rows[(near[open_rows, i] > 0) | (i == 0)]
             partner = np.where(near[rows, i] > 0, near[rows, i], ink).astype(np.uint8)
             _improve(rows, partner, np.full(len(rows), ink, np.uint8), colour, mix, trial, 1.0)
     doubtful = np.flatnonzero((trial.off > 0.25 * blend.off) & np.isfinite(blend.off))
-    for field, before in zip(trial, blend, strict=True):
-        field[doubtful] = before[doubtful]
+    trial.put(doubtful, blend.at(doubtful))
     return trial
 
 
-def _ordered(blend: _Blend) -> _Blend:
+def _ordered(blend: Blends) -> Blends:
     """Put the ink with the larger share first."""
     swap = blend.part > 0.5
-    return _Blend(
+    return Blends(
         np.where(swap, blend.second, blend.first),
         np.where(swap, blend.first, blend.second),
         np.where(swap, 1 - blend.part, blend.part),
@@ -149,7 +191,7 @@ def _ordered(blend: _Blend) -> _Blend:
     )
 
 
-def _improve(rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, blend: _Blend, ratio: float) -> None:
+def _improve(rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, blend: Blends, ratio: float) -> None:
     """Take the blend of `a` and `b` for the rows where it leaves less than `ratio` of what is unexplained."""
     start, along = mix[a], mix[b] - mix[a]
     rest = colour[rows] - start

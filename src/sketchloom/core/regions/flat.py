@@ -9,8 +9,12 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.explain import explain_edges
 from sketchloom.core.regions.inks import clean_cores, is_clean, noisy_cores
+from sketchloom.core.regions.strays import even_patches, separate_compressed
 
 __all__ = ["FlatArt", "label_by_tones", "separate_flat"]
+
+_EVEN_SHARE = 0.25
+"""Of a picture; with fewer exactly even patches it was scaled or photographed, not only compressed."""
 
 
 class FlatArt(NamedTuple):
@@ -30,7 +34,12 @@ def separate_flat(evidence: Bytes, keep_tiny: bool = False, tick: Tick = no_tick
     keep_tiny : bool
         Keep tones that look like blends of others, for a maker who asked for more.
     """
-    cores = clean_cores(evidence, keep_tiny) if is_clean(evidence) else noisy_cores(evidence)
+    clean = is_clean(evidence)
+    if not clean:
+        patches = even_patches(evidence)
+        if patches.share >= _EVEN_SHARE and len(patches.colours):
+            return FlatArt(*separate_compressed(evidence, patches, tick))
+    cores = clean_cores(evidence, keep_tiny) if clean else noisy_cores(evidence)
     tick(0.3)
     seen = evidence if not cores.noise else calmed(evidence)
     labels = explain_edges(seen, cores.labels, cores.colours, cores.noise, lambda done: tick(0.3 + 0.7 * done))

@@ -1,0 +1,339 @@
+"""Find the inks of flat art that was compressed, from its even patches and from what these cannot explain.
+
+Compression leaves a patch of one colour exactly even, unless an edge is near;
+so even patches show most inks, near shades too. Pixels by the edges are then
+explained as blends of these inks. Where no blend fits, something was drawn
+that is too small for an even patch: the strays become an ink of their own if
+they hang together, noise does not.
+"""
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.evidence import pack
+from sketchloom.core.regions.explain import Blends, blend_at, settled
+
+__all__ = ["EvenPatches", "even_patches", "separate_compressed"]
+
+_PATCH = 5
+"""Side in px of a patch that must be of exactly one colour."""
+_SAME, _SHADE, _SHADE_SHARE = 1.3, 3.0, 0.1
+"""Distances (CIE76) of codes that are one ink: always, and where one has but a share of the other's patches."""
+_LEAST_PATCHES = 9
+_CHROMA_WEIGHT = 0.5
+"""Chroma is stored at half the size and blurs over edges, so it counts less than light."""
+_CORE_REACH = 2.5
+_STRAY = 14.0
+_LEAST_STRAYS, _LEAST_OWN = 14, 8
+_GATHER = 8.0
+_NEAR_INK = 6.0
+_BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
+_BLEED_SIDE, _BLEED_OWN = 5, 25
+_MOSTLY, _THIN = 0.85, 0.2
+_WINDOW, _SOFT = 512, 0.6
+_ROUNDS = 60
+_MOST = 60
+_REACH = 6
+
+
+class EvenPatches(NamedTuple):
+    """Colours of the patches that are exactly even."""
+
+    colours: Floats  # (K, 3) sRGB, most patches first
+    counts: Floats  # (K,) places where a patch of that colour has its middle
+    share: float  # of the picture, that patches of any colour have
+
+
+def even_patches(evidence: Bytes) -> EvenPatches:
+    """Find the colours of the exactly even patches; codes that are the same but for rounding are joined.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    """
+    packed = pack(evidence)
+    even = _even(packed, _PATCH)
+    codes, counts = np.unique(packed[even], return_counts=True)
+    order = np.argsort(-counts, kind="stable")[:4096]
+    codes, counts = codes[order], counts[order]
+    found = counts >= _LEAST_PATCHES
+    colours = np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1)[found].astype(np.float64)
+    counts, labs = counts[found].astype(np.float64), lab_of(colours)
+    kept: list[int] = []
+    for i in range(len(labs)):
+        apart = np.sqrt(((labs[kept] - labs[i]) ** 2).sum(1))
+        shade = (apart < _SHADE) & (counts[i] < _SHADE_SHARE * counts[kept])
+        if not ((apart < _SAME) | shade).any():
+            kept.append(i)
+    return EvenPatches(colours[kept], counts[kept].astype(float), float(even.mean()))
+
+
+def _even(packed: np.ndarray, side: int) -> Bools:
+    """Middles of the squares of one code; (H, W) bool."""
+    height, width = packed.shape
+    even = np.zeros(packed.shape, bool)
+    if min(height, width) < side:
+        return even
+    alike = np.ones(packed.shape, np.uint8)
+    alike[:, 1:] = packed[:, 1:] == packed[:, :-1]
+    alike[1:] &= packed[1:] == packed[:-1]
+    # a square is of one code if all its pixels but the first row and column are like both neighbours,
+    # and its first row and column are alike along themselves
+    half = side // 2
+    whole = cv2.erode(alike, np.ones((side, side), np.uint8), borderValue=0)
+    even[half : height - half, half : width - half] = whole[half : height - half, half : width - half] > 0
+    return even
+
+
+def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_tick) -> tuple[Bytes, Floats]:
+    """Find the inks and give every pixel to one.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+    patches : EvenPatches
+        With at least one colour.
+
+    Returns
+    -------
+    labels : (H, W) uint8
+        1 + ink.
+    colours : (K, 3) float64
+    """
+    search = _Search(evidence, patches.colours[:_MOST])
+    tick(0.5)
+    for turn in range(_ROUNDS):
+        if not search.gather():
+            break
+        tick(0.5 + 0.4 * turn / _ROUNDS)
+    search.prune()
+    labels = search.settle()
+    tick(0.95)
+    return labels, search.refitted(labels)
+
+
+class _Search:
+    """Inks known so far, and the pixels by the edges with the blends that explain them.
+
+    Attributes
+    ----------
+    colours : (K, 3) float64
+    cores : (H, W) uint8
+        1 + ink where a pixel surely shows one.
+    places : (n,) int
+        The pixels that are no cores of the even patches.
+    blends : Blends
+        Of these.
+    """
+
+    def __init__(self, evidence: Bytes, colours: Floats) -> None:
+        self.evidence, self.colours, self._even = evidence, colours, len(colours)
+        self.space = _light_first()
+        self.cores = _nearest(pack(evidence), colours, self.space)
+        self.places = np.flatnonzero(self.cores.ravel() == 0)
+        self.blends = self._explained(self.places)
+        self._lab = _lab_at(evidence, self.places)
+        self._rough = _roughness(evidence, self.places)
+        self._done = np.zeros(len(self.places), bool)
+
+    def _explained(self, places: Ints, any_ink: bool = False, without: int = 0) -> Blends:
+        if not without:
+            return blend_at(places, self.evidence, self.cores, self.colours, _STRAY, self.space, any_ink)
+        colours = self.colours.copy()
+        colours[without - 1] = colours[0]
+        blends = blend_at(places, self.evidence, self.cores, colours, _STRAY, self.space, any_ink)
+        for ends in (blends.first, blends.second):
+            ends[ends == without] = 1
+        return blends
+
+    def gather(self) -> bool:
+        """Make an ink of the densest colour among the strays; False when there are none left to try."""
+        strays = np.flatnonzero((self.blends.off > _STRAY**2) & ~self._done)
+        if len(strays) < _LEAST_STRAYS or len(self.colours) >= _MOST:
+            return False
+        lab, weight = self._lab[strays], 1 / (1 + (self._rough[strays] / 3) ** 2)
+        peak = _densest(lab, weight)
+        own = strays[((lab - peak) ** 2).sum(1) < _GATHER**2]
+        self._done[own] = True
+        flattest = own[np.argsort(self._rough[own], kind="stable")[: max(9, int(0.4 * len(own)))]]
+        colour = np.median(self.evidence.reshape(-1, 4)[self.places[flattest], :3], axis=0)
+        gap = lab_of(self.colours) - lab_of(colour)
+        apart = np.sqrt((gap**2).sum(1))
+        nearest = int(apart.argmin())
+        bleeds = apart[nearest] < (_BLEED_CHROMA if abs(gap[nearest, 0]) < _SAME_LIGHT else _BLEED)
+        if self._hangs_together(own, bleeds):
+            self.colours = np.vstack([self.colours, colour])
+            self._mark(own, len(self.colours))
+        elif apart[nearest] < _NEAR_INK:
+            self._mark(own, nearest + 1)
+        return True
+
+    def prune(self) -> None:
+        """Drop gathered inks that are, after all, blends of inks gathered later."""
+        for label in range(len(self.colours), self._even, -1):
+            rows = np.flatnonzero(self.cores.ravel()[self.places] == label)
+            self.cores.ravel()[self.places[rows]] = 0
+            thin = self._filled(rows, 3) < _THIN * len(rows)
+            blends = self._explained(self.places[rows], any_ink=thin, without=label)
+            if (blends.off <= _STRAY**2).mean() < _MOSTLY:
+                self.cores.ravel()[self.places[rows]] = label
+                continue
+            self.blends.put(rows, blends)
+            others = np.flatnonzero((self.blends.first == label) | (self.blends.second == label))
+            self.blends.put(others, self._explained(self.places[others], without=label))
+            self.colours = np.delete(self.colours, label - 1, 0)
+            for labels in (self.cores, self.blends.first, self.blends.second):
+                labels[labels > label] -= 1
+
+    def _hangs_together(self, rows: Ints, bleeds: bool) -> bool:
+        """Whether pixels fill squares and touch each other; near another ink's colour they must fill larger ones."""
+        mask = self._mask(rows)
+        _, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
+        if stats[1:, cv2.CC_STAT_AREA].max() < _LEAST_OWN or self._filled(rows, 2) < _LEAST_OWN:
+            return False
+        return not bleeds or self._filled(rows, _BLEED_SIDE) >= _BLEED_OWN
+
+    def _mask(self, rows: Ints) -> Bytes:
+        """Pixels in the smallest rectangle that holds them, with a border of one."""
+        y, x = np.divmod(self.places[rows], self.cores.shape[1])
+        mask = np.zeros((int(np.ptp(y)) + 3, int(np.ptp(x)) + 3), np.uint8)
+        mask[y - y.min() + 1, x - x.min() + 1] = 1
+        return mask
+
+    def _filled(self, rows: Ints, side: int) -> int:
+        """How many of some pixels lie in squares of them."""
+        square = np.ones((side, side), np.uint8)
+        return int(cv2.morphologyEx(self._mask(rows), cv2.MORPH_OPEN, square).sum())
+
+    def _mark(self, rows: Ints, label: int) -> None:
+        """Make cores of an ink, and explain what lies around them anew."""
+        self.cores.ravel()[self.places[rows]] = label
+        full = np.full(len(rows), label, np.uint8)
+        self.blends.put(rows, Blends(full, full, np.zeros(len(rows), np.float32), np.zeros(len(rows), np.float32)))
+        y, x = np.divmod(self.places[rows], self.cores.shape[1])
+        top, left = max(0, y.min() - _REACH), max(0, x.min() - _REACH)
+        mask = np.zeros((y.max() - top + 1 + _REACH, x.max() - left + 1 + _REACH), np.uint8)
+        mask[y - top, x - left] = 1
+        mask = cv2.dilate(mask, np.ones((2 * _REACH + 1, 2 * _REACH + 1), np.uint8))
+        y, x = np.divmod(self.places, self.cores.shape[1])
+        inside = (y >= top) & (y < top + mask.shape[0]) & (x >= left) & (x < left + mask.shape[1])
+        again = np.flatnonzero(inside & (self.blends.off > 16.0))
+        again = again[mask[y[again] - top, x[again] - left] > 0]
+        if len(again):
+            fresh = self._explained(self.places[again])
+            better = fresh.off < self.blends.off[again]
+            self.blends.put(again[better], fresh.at(better))
+
+    def settle(self) -> Bytes:
+        """Give every pixel to an ink; what no blend explains may take one from anywhere."""
+        lost = np.flatnonzero(self.blends.off > _STRAY**2)
+        if len(lost):
+            places = self.places[lost]
+            self.blends.put(lost, blend_at(places, self.evidence, self.cores, self.colours, _STRAY, self.space))
+        return settled(self.cores, self.places, self.blends, ridges=False)
+
+    def refitted(self, labels: Bytes) -> Floats:
+        """Fit the colours of inks without an even patch to the picture they make once it is compressed; (K, 3)."""
+        turn = _light_first() / np.array([[1.0], [_CHROMA_WEIGHT], [_CHROMA_WEIGHT]])
+        mix = self.colours @ turn.T
+        for ink in range(self._even, len(mix)):
+            y, x = np.divmod(np.flatnonzero(labels.ravel() == ink + 1), labels.shape[1])
+            if not len(y):
+                continue
+            top, left = (max(0, int(np.median(at)) - _WINDOW // 2) & ~1 for at in (y, x))
+            window = slice(top, top + _WINDOW), slice(left, left + _WINDOW)
+            seen = self.evidence[window][..., :3].astype(np.float32) @ turn.T.astype(np.float32)
+            mix[ink] = _fitted(seen, labels[window], mix.astype(np.float32), ink)
+        fitted: Floats = np.rint(np.clip(mix @ np.linalg.inv(turn).T, 0, 255))
+        fitted[: self._even] = self.colours[: self._even]
+        return fitted
+
+
+def _fitted(seen: Floats, labels: Bytes, mix: Floats, ink: int) -> Floats:
+    """Light as it was and chroma of one ink, by least squares on the picture less what the other inks give; (3,)."""
+    others = np.vstack([np.zeros((1, 3), np.float32), mix])
+    others[ink + 1] = 0
+    rest = others[labels]
+    own = (labels == ink + 1).astype(np.float32)
+    best, least = mix[ink], np.inf
+    for blurred in (_halved, _softened):  # chroma is stored at half the size, or not
+        weight = blurred(own)
+        value, error = [float(mix[ink, 0])], 0.0
+        for channel in (1, 2):
+            left = seen[..., channel] - blurred(rest[..., channel])
+            level = float((weight * left).sum() / max(1e-6, float((weight**2).sum())))
+            value.append(level)
+            error += float((weight * (left - level * weight) ** 2).sum())
+        if error < least:
+            best, least = np.array(value), error
+    return best
+
+
+def _softened(plane: Floats) -> Floats:
+    return cv2.GaussianBlur(plane, (0, 0), _SOFT)
+
+
+def _halved(plane: Floats) -> Floats:
+    height, width = plane.shape
+    even = cv2.copyMakeBorder(plane, 0, height & 1, 0, width & 1, cv2.BORDER_REPLICATE)
+    half = cv2.resize(even, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    return cv2.resize(half, (even.shape[1], even.shape[0]), interpolation=cv2.INTER_LINEAR)[:height, :width]
+
+
+def _light_first() -> Floats:
+    """ITU-R BT.601 luma and weighted chroma of sRGB."""
+    luma, blue, red = [0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]
+    return np.array([luma, np.multiply(blue, _CHROMA_WEIGHT), np.multiply(red, _CHROMA_WEIGHT)])
+
+
+def _nearest(packed: np.ndarray, colours: Floats, space: Floats) -> Bytes:
+    """1 + the ink a pixel shows but for rounding, else 0; by runs of equal pixels."""
+    flat = packed.ravel()
+    starts = np.append(0, np.flatnonzero(flat[1:] != flat[:-1]) + 1)
+    codes, which = np.unique(flat[starts], return_inverse=True)
+    seen = np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1).astype(np.float32) @ space.T
+    best = np.full(len(codes), _CORE_REACH**2)
+    label = np.zeros(len(codes), np.uint8)
+    for ink, middle in enumerate(colours @ space.T):
+        off = ((seen - middle) ** 2).sum(1)
+        nearer = off < best
+        label[nearer], best[nearer] = ink + 1, off[nearer]
+    return np.repeat(label[which], np.diff(starts, append=flat.size)).reshape(packed.shape)
+
+
+def _lab_at(evidence: Bytes, places: Ints) -> Floats:
+    """L*a*b* of some pixels; (n, 3) float32."""
+    some = evidence.reshape(-1, 4)[places, :3].astype(np.float32)[None] / 255
+    return cv2.cvtColor(some, cv2.COLOR_RGB2LAB)[0] if len(places) else some[0]
+
+
+def _roughness(evidence: Bytes, places: Ints) -> Floats:
+    """Largest step to either side in the direction in which it is smallest; a thin line is smooth along itself."""
+    height, width = evidence.shape[:2]
+    y, x = np.divmod(places, width)
+    here = evidence[y, x, :3].astype(np.int16)
+    least = np.full(len(places), 255, np.int16)
+    for down, right in ((0, 1), (1, 0), (1, 1), (1, -1)):
+        largest = np.zeros(len(places), np.int16)
+        for way in (-1, 1):
+            at = np.clip(y + way * down, 0, height - 1), np.clip(x + way * right, 0, width - 1)
+            np.maximum(largest, np.abs(evidence[(*at, slice(3))] - here).max(1), out=largest)
+        np.minimum(least, largest, out=least)
+    return least.astype(np.float32)
+
+
+def _densest(lab: Floats, weight: Floats) -> Floats:
+    """Where colours lie closest together, of cells of 4 units; (3,) float."""
+    cell = np.floor(lab / 4).astype(np.int64) + 128
+    codes, which = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
+    mass = np.bincount(which, weight)
+    middles = np.stack([np.bincount(which, weight * lab[:, k]) / mass for k in range(3)], 1)
+    heavy = np.argsort(-mass, kind="stable")[:2000]
+    near = np.exp(-((middles[heavy, None] - middles[heavy][None]) ** 2).sum(2) / 32) @ mass[heavy]
+    return middles[heavy[int(near.argmax())]]
