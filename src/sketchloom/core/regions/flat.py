@@ -9,10 +9,11 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.explain import explain_edges
 from sketchloom.core.regions.inks import clean_cores, is_clean, noisy_cores
-from sketchloom.core.regions.strays import even_patches, separate_compressed
+from sketchloom.core.regions.strays import even_patches, separate_compressed, separate_thin
 
 __all__ = ["FlatArt", "label_by_tones", "separate_flat"]
 
+_MOST_FLAT = 40
 _EVEN_SHARE = 0.25
 """Of a picture; with fewer exactly even patches it was scaled or photographed, not only compressed."""
 
@@ -40,6 +41,8 @@ def separate_flat(evidence: Bytes, keep_tiny: bool = False, tick: Tick = no_tick
         if patches.share >= _EVEN_SHARE and len(patches.colours):
             return FlatArt(*separate_compressed(evidence, patches, tick))
     cores = clean_cores(evidence, keep_tiny) if clean else noisy_cores(evidence)
+    if clean and len(cores.colours) <= _MOST_FLAT:
+        return FlatArt(*separate_thin(evidence, cores.colours, cores.labels, tick))
     tick(0.3)
     seen = evidence if not cores.noise else calmed(evidence)
     labels = explain_edges(seen, cores.labels, cores.colours, cores.noise, lambda done: tick(0.3 + 0.7 * done))

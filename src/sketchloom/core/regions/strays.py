@@ -1,4 +1,4 @@
-"""Find the inks of flat art that was compressed, from its even patches and from what these cannot explain.
+"""Find the inks of flat art from its even patches and from what these cannot explain.
 
 Compression leaves a patch of one colour exactly even, unless an edge is near;
 so even patches show most inks, near shades too. Pixels by the edges are then
@@ -18,19 +18,16 @@ from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.explain import Blends, blend_at, settled
 
-__all__ = ["EvenPatches", "even_patches", "separate_compressed"]
+__all__ = ["CLEAN", "EvenPatches", "even_patches", "separate_compressed", "separate_thin"]
 
 _PATCH = 5
 """Side in px of a patch that must be of exactly one colour."""
 _SAME, _SHADE, _SHADE_SHARE = 1.3, 3.0, 0.1
 """Distances (CIE76) of codes that are one ink: always, and where one has but a share of the other's patches."""
 _LEAST_PATCHES = 9
-_CHROMA_WEIGHT = 0.5
-"""Chroma is stored at half the size and blurs over edges, so it counts less than light."""
 _CORE_REACH = 2.5
-_STRAY = 14.0
-_LEAST_STRAYS, _LEAST_OWN = 14, 8
-_GATHER = 8.0
+_STRAIGHT = 2.0
+"""Steps of a line along itself in a clean picture."""
 _NEAR_INK = 6.0
 _BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
 _BLEED_SIDE, _BLEED_OWN = 5, 25
@@ -39,6 +36,21 @@ _WINDOW, _SOFT = 512, 0.6
 _ROUNDS = 60
 _MOST = 60
 _REACH = 6
+
+
+class _Terms(NamedTuple):
+    """What makes pixels an ink of their own."""
+
+    stray: float  # farther off its blend than this a pixel is a stray
+    chroma: float  # weight of chroma beside light
+    gather: float  # distance (CIE76) within which strays are alike
+    least: int  # strays alike
+    own: int  # of these, in 2x2 squares, and touching each other
+
+
+_COMPRESSED = _Terms(stray=14.0, chroma=0.5, gather=8.0, least=14, own=8)
+"""Chroma is stored at half the size and blurs over edges, so it counts less than light."""
+CLEAN = _Terms(stray=7.0, chroma=1.0, gather=3.0, least=4, own=3)
 
 
 class EvenPatches(NamedTuple):
@@ -106,16 +118,36 @@ def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_t
         1 + ink.
     colours : (K, 3) float64
     """
-    search = _Search(evidence, patches.colours[:_MOST])
+    space = _light_first(_COMPRESSED.chroma)
+    colours = patches.colours[:_MOST]
+    search = _Search(evidence, colours, _nearest(pack(evidence), colours, space), _COMPRESSED)
     tick(0.5)
-    for turn in range(_ROUNDS):
-        if not search.gather():
-            break
-        tick(0.5 + 0.4 * turn / _ROUNDS)
+    search.gather_all(lambda done: tick(0.5 + 0.4 * done))
     search.prune()
     labels = search.settle()
     tick(0.95)
     return labels, search.refitted(labels)
+
+
+def separate_thin(evidence: Bytes, colours: Floats, cores: Bytes, tick: Tick = no_tick) -> tuple[Bytes, Floats]:
+    """Give every pixel of a clean picture to an ink, and find the inks that are drawn in thin lines only.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+    colours : (K, 3) float
+    cores : (H, W) uint8
+        1 + ink at core pixels, 0 elsewhere.
+
+    Returns
+    -------
+    As `separate_compressed`.
+    """
+    search = _Search(evidence, colours, cores.copy(), CLEAN)
+    tick(0.6)
+    search.gather_all(lambda done: tick(0.6 + 0.4 * done))
+    search.prune()
+    return search.settle(), search.colours
 
 
 class _Search:
@@ -132,10 +164,10 @@ class _Search:
         Of these.
     """
 
-    def __init__(self, evidence: Bytes, colours: Floats) -> None:
-        self.evidence, self.colours, self._even = evidence, colours, len(colours)
-        self.space = _light_first()
-        self.cores = _nearest(pack(evidence), colours, self.space)
+    def __init__(self, evidence: Bytes, colours: Floats, cores: Bytes, terms: _Terms) -> None:
+        self.evidence, self.colours, self.cores, self.terms = evidence, colours, cores, terms
+        self._even = len(colours)
+        self.space = _light_first(terms.chroma)
         self.places = np.flatnonzero(self.cores.ravel() == 0)
         self.blends = self._explained(self.places)
         self._lab = _lab_at(evidence, self.places)
@@ -144,22 +176,29 @@ class _Search:
 
     def _explained(self, places: Ints, any_ink: bool = False, without: int = 0) -> Blends:
         if not without:
-            return blend_at(places, self.evidence, self.cores, self.colours, _STRAY, self.space, any_ink)
+            return blend_at(places, self.evidence, self.cores, self.colours, self.terms.stray, self.space, any_ink)
         colours = self.colours.copy()
         colours[without - 1] = colours[0]
-        blends = blend_at(places, self.evidence, self.cores, colours, _STRAY, self.space, any_ink)
+        blends = blend_at(places, self.evidence, self.cores, colours, self.terms.stray, self.space, any_ink)
         for ends in (blends.first, blends.second):
             ends[ends == without] = 1
         return blends
 
+    def gather_all(self, tick: Tick) -> None:
+        """Gather until no strays are left that could be an ink."""
+        for turn in range(_ROUNDS):
+            if not self.gather():
+                return
+            tick(turn / _ROUNDS)
+
     def gather(self) -> bool:
         """Make an ink of the densest colour among the strays; False when there are none left to try."""
-        strays = np.flatnonzero((self.blends.off > _STRAY**2) & ~self._done)
-        if len(strays) < _LEAST_STRAYS or len(self.colours) >= _MOST:
+        strays = np.flatnonzero((self.blends.off > self.terms.stray**2) & ~self._done)
+        if len(strays) < self.terms.least or len(self.colours) >= _MOST:
             return False
         lab, weight = self._lab[strays], 1 / (1 + (self._rough[strays] / 3) ** 2)
         peak = _densest(lab, weight)
-        own = strays[((lab - peak) ** 2).sum(1) < _GATHER**2]
+        own = strays[((lab - peak) ** 2).sum(1) < self.terms.gather**2]
         self._done[own] = True
         flattest = own[np.argsort(self._rough[own], kind="stable")[: max(9, int(0.4 * len(own)))]]
         colour = np.median(self.evidence.reshape(-1, 4)[self.places[flattest], :3], axis=0)
@@ -181,7 +220,7 @@ class _Search:
             self.cores.ravel()[self.places[rows]] = 0
             thin = self._filled(rows, 3) < _THIN * len(rows)
             blends = self._explained(self.places[rows], any_ink=thin, without=label)
-            if (blends.off <= _STRAY**2).mean() < _MOSTLY:
+            if (blends.off <= self.terms.stray**2).mean() < _MOSTLY:
                 self.cores.ravel()[self.places[rows]] = label
                 continue
             self.blends.put(rows, blends)
@@ -193,9 +232,11 @@ class _Search:
 
     def _hangs_together(self, rows: Ints, bleeds: bool) -> bool:
         """Whether pixels fill squares and touch each other; near another ink's colour they must fill larger ones."""
+        if self.terms is CLEAN:
+            return int((self._rough[rows] <= _STRAIGHT).sum()) >= self.terms.own
         mask = self._mask(rows)
         _, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
-        if stats[1:, cv2.CC_STAT_AREA].max() < _LEAST_OWN or self._filled(rows, 2) < _LEAST_OWN:
+        if stats[1:, cv2.CC_STAT_AREA].max() < self.terms.own or self._filled(rows, 2) < self.terms.own:
             return False
         return not bleeds or self._filled(rows, _BLEED_SIDE) >= _BLEED_OWN
 
@@ -232,15 +273,15 @@ class _Search:
 
     def settle(self) -> Bytes:
         """Give every pixel to an ink; what no blend explains may take one from anywhere."""
-        lost = np.flatnonzero(self.blends.off > _STRAY**2)
+        lost = np.flatnonzero(self.blends.off > self.terms.stray**2)
         if len(lost):
             places = self.places[lost]
-            self.blends.put(lost, blend_at(places, self.evidence, self.cores, self.colours, _STRAY, self.space))
-        return settled(self.cores, self.places, self.blends, ridges=False)
+            self.blends.put(lost, blend_at(places, self.evidence, self.cores, self.colours, self.terms.stray, self.space))
+        return settled(self.cores, self.places, self.blends, ridges=self.terms is CLEAN)
 
     def refitted(self, labels: Bytes) -> Floats:
         """Fit the colours of inks without an even patch to the picture they make once it is compressed; (K, 3)."""
-        turn = _light_first() / np.array([[1.0], [_CHROMA_WEIGHT], [_CHROMA_WEIGHT]])
+        turn = _light_first(1.0)
         mix = self.colours @ turn.T
         for ink in range(self._even, len(mix)):
             y, x = np.divmod(np.flatnonzero(labels.ravel() == ink + 1), labels.shape[1])
@@ -286,10 +327,10 @@ def _halved(plane: Floats) -> Floats:
     return cv2.resize(half, (even.shape[1], even.shape[0]), interpolation=cv2.INTER_LINEAR)[:height, :width]
 
 
-def _light_first() -> Floats:
+def _light_first(chroma: float) -> Floats:
     """ITU-R BT.601 luma and weighted chroma of sRGB."""
     luma, blue, red = [0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]
-    return np.array([luma, np.multiply(blue, _CHROMA_WEIGHT), np.multiply(red, _CHROMA_WEIGHT)])
+    return np.array([luma, np.multiply(blue, chroma), np.multiply(red, chroma)])
 
 
 def _nearest(packed: np.ndarray, colours: Floats, space: Floats) -> Bytes:
