@@ -30,7 +30,7 @@ from sketchloom.core.picture import (
     prepare,
 )
 from sketchloom.core.picture.page import find_page, page_shape
-from sketchloom.core.picture.paper import paper_surface
+from sketchloom.core.picture.paper import paper_light
 from sketchloom.core.picture.sharpen import blur_of
 from tests.conftest import FOUR_INKS, draw, picture_of
 
@@ -111,7 +111,7 @@ def test_light_that_falls_to_a_fifth_is_evened():
 def test_the_paper_is_told_from_large_dark_areas():
     grey = np.full((300, 300), 220.0)
     grey[60:200, 80:220] = 40
-    assert np.abs(paper_surface(grey.astype(np.uint8)) - 220).max() < 5
+    assert np.abs(paper_light(grey.astype(np.uint8)) - 220).max() < 5
 
 
 def test_calming_takes_noise_and_leaves_edges():

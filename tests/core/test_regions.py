@@ -4,7 +4,7 @@ from skimage.color import rgb2lab
 from skimage.filters import threshold_otsu
 
 from sketchloom.core.picture import Picture
-from sketchloom.core.picture.paper import paper_surface
+from sketchloom.core.picture.paper import otsu, paper_light
 from sketchloom.core.regions import (
     SeparateSettings,
     clear_ground,
@@ -16,7 +16,6 @@ from sketchloom.core.regions import (
     plan_inks,
     tidy,
 )
-from sketchloom.core.regions.ink import otsu
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 KEEP = SeparateSettings(ground="keep")
@@ -117,12 +116,12 @@ def test_ink_on_uneven_paper_is_found():
     assert len(plan.palette) == 1
 
 
-def test_the_paper_surface_follows_the_light():
+def test_the_paper_light_follows_the_light():
     y, x = np.mgrid[0:150, 0:220] / 220
     light = 230 - 120 * x - 30 * y
     grey = light.copy()
     grey[40:60, 30:180] = 30
-    assert np.abs(paper_surface(grey.astype(np.uint8)) - light).max() < 6
+    assert np.abs(paper_light(grey.astype(np.uint8)) - light).max() < 6
 
 
 def test_a_typed_threshold_moves_the_edge():

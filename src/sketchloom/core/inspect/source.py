@@ -9,7 +9,7 @@ import numpy as np
 from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.inspect.skeleton import loose_ends
 from sketchloom.core.picture import Picture, reduce_picture
-from sketchloom.core.picture.paper import grain_of, paper_surface
+from sketchloom.core.picture.paper import grain_of, paper_light
 from sketchloom.core.picture.sharpen import blur_of
 from sketchloom.core.regions import SeparateSettings, Tones, clear_ground, find_tones, lab_of, plan_inks
 from sketchloom.core.units import PX_PER_MM_UNSET
@@ -143,7 +143,7 @@ def measure_source(picture: Picture) -> SourceMeasures:
     chroma = float(np.percentile(np.linalg.norm(lab[..., 1:], axis=-1), 90))
     kind = _kind(tones.kind, flat, chroma, inks, small)
     drawn = kind in ("ink", "lineart")
-    paper = paper_surface(grey)
+    paper = paper_light(grey)
     return SourceMeasures(
         kind=kind,
         width=picture.width,

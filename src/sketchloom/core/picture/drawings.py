@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools
-from sketchloom.core.picture.paper import paper_surface
+from sketchloom.core.picture.paper import paper_light
 from sketchloom.core.picture.picture import Picture, reduce_picture
 from sketchloom.core.picture.rows import Point
 
@@ -63,7 +63,7 @@ def _drawn(picture: Picture) -> Bools:
     alpha = picture.rgba[..., 3:].astype(np.float32) / 255
     rgb = picture.rgba[..., :3] * alpha + 255 * (1 - alpha)
     grey = cv2.cvtColor(np.rint(rgb).astype(np.uint8), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
-    paper = paper_surface(grey)
+    paper = paper_light(grey)
     even = rgb / paper[..., None]
     rim = max(1, round(_RIM * max(picture.width, picture.height)))
     border = [even[:rim], even[-rim:], even[:, :rim].swapaxes(0, 1), even[:, -rim:].swapaxes(0, 1)]

@@ -2,27 +2,58 @@
 
 import cv2
 import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import spsolve
 
 from sketchloom.core.arrays import Bytes, Floats
 
-__all__ = ["grain_of", "paper_surface"]
+__all__ = ["grain_of", "otsu", "paper_light"]
 
-_PAPER_SIDE = 192
-_PAPER_DEGREE = 3
-_ROUNDS = 12
+_SIDE, _LIGHT_SIDE = 512, 144
+_SHARP = 0.12
+"""Steps of the logarithm of light, at `_LIGHT_SIDE`, above this are edges of ink, not of light."""
+_STROKE = 24
+"""A stroke thinner than this part of the longer side is closed before the light is sought."""
+_DARK = 40.0
+_CONTRAST = 0.5
+_ROUNDS = 3
 
 
-def _terms(height: int, width: int) -> Floats:
-    y, x = np.meshgrid(np.linspace(-1, 1, height), np.linspace(-1, 1, width), indexing="ij")
-    powers = [(i, j) for i in range(_PAPER_DEGREE + 1) for j in range(_PAPER_DEGREE + 1 - i)]
-    return np.stack([x.ravel() ** i * y.ravel() ** j for i, j in powers], 1)
+def otsu(histogram: Floats) -> int:
+    """Threshold that parts a histogram into two classes with the largest variance between them.
+
+    Parameters
+    ----------
+    histogram : (N,) array
+        Counts; at least two bins in use.
+
+    Returns
+    -------
+    int
+        The last bin of the lower class.
+
+    References
+    ----------
+    .. [1] N. Otsu, "A threshold selection method from gray-level histograms", 1979.
+    """
+    counts = np.asarray(histogram, np.float64)
+    level = np.arange(len(counts))
+    below, sums = np.cumsum(counts), np.cumsum(counts * level)
+    above = below[-1] - below
+    with np.errstate(divide="ignore", invalid="ignore"):
+        gap = sums / below - (sums[-1] - sums) / above
+        between = np.where((below > 0) & (above > 0), below * above * gap**2, -1.0)
+    return int(np.argmax(between))
 
 
-def paper_surface(grey: Bytes) -> Floats:
-    """Light of the bare paper, a smooth surface fitted robustly to it.
+def paper_light(grey: Bytes) -> Floats:
+    """Light on the bare paper, behind the ink too.
 
-    A cubic in x and y, refitted with weights that leave out what is much
-    darker than the surface.
+    Ink has sharp edges, light and shadows have soft ones. So the light is
+    first what the soft steps of brightness add up to when the sharp ones are
+    left out: that tells paper in a shadow from a large area of ink. Then it is
+    refined as the local mean of what is surely paper, filled in across the
+    ink from the nearest scale that holds any.
 
     Parameters
     ----------
@@ -35,36 +66,90 @@ def paper_surface(grey: Bytes) -> Floats:
 
     References
     ----------
-    .. [1] J. W. Tukey's biweight, in P. J. Huber, "Robust Statistics", 1981.
+    .. [1] B. K. P. Horn, "Determining lightness from an image", 1974.
+    .. [2] S. J. Gortler et al., "The Lumigraph", 1996 (pull-push).
     """
+    seen = cv2.GaussianBlur(_reduced(grey, _SIDE), (0, 0), 1.0)
+    side = max(5, max(seen.shape) // _STROKE | 1)
+    closed = cv2.morphologyEx(seen, cv2.MORPH_CLOSE, np.ones((side, side), np.uint8), borderType=cv2.BORDER_REFLECT)
+    base = cv2.resize(_soft_light(closed), (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR)
+    even = seen / base
+    split = (otsu(np.histogram(np.clip(even, 0, 1.5), 150)[0]) + 1) / 100
+    dark = even <= split
+    ink = min(0.9, float(np.median(even[dark]))) if dark.any() else 0.2
+    paper, light = even > (1 + ink) / 2, base
+    for _ in range(_ROUNDS):
+        sure = cv2.erode(paper.astype(np.uint8), np.ones((3, 3), np.uint8))
+        if np.count_nonzero(sure) < 50:
+            sure = paper.astype(np.uint8)
+        if not sure.any():
+            break
+        light = _filled(seen, sure.astype(np.float32), max(seen.shape) / 120)
+        paper = seen > ((1 + ink) / 2 + 0.15 * (1 - ink)) * light
+    full: Floats = cv2.resize(light, (grey.shape[1], grey.shape[0]), interpolation=cv2.INTER_CUBIC)
+    return np.maximum(full, np.float32(1))
+
+
+def _reduced(grey: Bytes | Floats, side: int) -> Floats:
     height, width = grey.shape
-    scale = min(1.0, _PAPER_SIDE / max(height, width))
+    scale = min(1.0, side / max(height, width))
     size = max(2, round(width * scale)), max(2, round(height * scale))
-    small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA).astype(np.float64)
-    bright = cv2.dilate(small, np.ones((5, 5)))
-    terms = _terms(size[1], size[0])
-    value = bright.ravel()
-    weight = np.where(value >= np.percentile(value, 40), 1.0, 0.0)
-    surface = value
-    for turn in range(_ROUNDS):
-        weighted = terms * weight[:, None]
-        surface = (
-            terms
-            @ np.linalg.lstsq(weighted.T @ terms + 1e-6 * np.eye(terms.shape[1]), weighted.T @ value, rcond=None)[0]
-        )
-        if turn == 3:
-            value = small.ravel()
-        off = value - surface
-        calm = np.abs(off[off > -0.25 * np.maximum(surface, 1)])
-        spread = max(2.0, 1.4826 * float(np.median(calm))) if len(calm) else 2.0
-        reach = np.where(off < 0, 4.0, 6.0) * spread
-        weight = np.clip(1 - (off / reach) ** 2, 0, 1) ** 2
-        if weight.sum() < 2 * terms.shape[1]:
-            return np.full(grey.shape, max(1.0, float(np.percentile(small, 90))), np.float32)
-    full = cv2.resize(
-        surface.reshape(size[1], size[0]).astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC
+    return cv2.resize(grey, size, interpolation=cv2.INTER_AREA).astype(np.float32)
+
+
+def _soft_light(closed: Floats) -> Floats:
+    """Light whose steps are the soft ones of a picture, by weighted least squares, at the level of its paper."""
+    small = np.maximum(_reduced(closed, _LIGHT_SIDE), 2)
+    height, width = small.shape
+    log = np.log(small)
+    place = np.arange(height * width).reshape(height, width)
+    begins, ends, steps, weights = [], [], [], []
+    for before, after, square in (
+        (np.s_[:, :-1], np.s_[:, 1:], np.ones((1, 3), np.uint8)),
+        (np.s_[:-1], np.s_[1:], np.ones((3, 1), np.uint8)),
+    ):
+        step = log[after] - log[before]
+        sharp = cv2.dilate((np.abs(step) > _SHARP).astype(np.uint8), square) > 0
+        sure = np.clip(np.minimum(small[after], small[before]) / _DARK, 0.1, 1) ** 2  # grain weighs more in the dark
+        begins.append(place[before].ravel())
+        ends.append(place[after].ravel())
+        steps.append(np.where(sharp, 0, step).ravel())
+        weights.append(np.where(sharp, 1e-3, sure).ravel())
+    i, j = np.concatenate(begins), np.concatenate(ends)
+    step, weight = np.concatenate(steps), np.concatenate(weights)
+    count = height * width
+    across = np.bincount(i, weight, count) + np.bincount(j, weight, count) + 1e-9
+    equations = sparse.diags(across) - sparse.coo_matrix(
+        (np.tile(weight, 2), (np.concatenate([i, j]), np.concatenate([j, i]))), (count, count)
     )
-    return np.maximum(full, max(1.0, 0.05 * float(full.max())))
+    wanted = np.bincount(j, weight * step, count) - np.bincount(i, weight * step, count)
+    light = spsolve(equations.tocsc(), wanted).reshape(height, width)
+    even = log - light
+    low, high = np.percentile(even, [0.5, 99.5])
+    counts, edges = np.histogram(np.clip(even, low, high), 128)
+    cut = edges[otsu(counts) + 1]
+    paper, ink = even > cut, even <= cut
+    level = np.median(even)
+    if paper.any() and ink.any() and np.median(even[paper]) - np.median(even[ink]) > _CONTRAST:
+        level = np.median(even[paper])
+    return np.exp(light + level).astype(np.float32)
+
+
+def _filled(values: Floats, mask: Floats, reach: float) -> Floats:
+    """Local mean under a mask, from the finest scale that has enough of it near; (h, w) float32."""
+    levels = [tuple(cv2.GaussianBlur(plane, (0, 0), reach) for plane in (values * mask, mask))]
+    while min(levels[-1][0].shape) > 3:
+        height, width = levels[-1][0].shape
+        size = (width + 1) // 2, (height + 1) // 2
+        halves = (cv2.resize(plane, size, interpolation=cv2.INTER_AREA) for plane in levels[-1])
+        levels.append(tuple(cv2.GaussianBlur(half, (0, 0), 1.0) for half in halves))
+    mean = float((values * mask).sum() / mask.sum())
+    filled = np.full(levels[-1][0].shape, mean, np.float32)
+    for mass, share in reversed(levels):
+        coarse = cv2.resize(filled, (mass.shape[1], mass.shape[0]), interpolation=cv2.INTER_LINEAR)
+        near = np.clip(share / 0.15, 0, 1)
+        filled = near * (mass / np.maximum(share, 1e-6)) + (1 - near) * coarse
+    return filled
 
 
 def grain_of(grey: Bytes) -> float:

@@ -9,7 +9,7 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.picture.clear import box_subject, clear_colour, clear_pale, with_clear, without_ground
 from sketchloom.core.picture.load import MOST_PIXELS
 from sketchloom.core.picture.page import find_page, straighten
-from sketchloom.core.picture.paper import paper_surface
+from sketchloom.core.picture.paper import paper_light
 from sketchloom.core.picture.picture import Picture
 from sketchloom.core.picture.place import box_of, on_picture, outline_mask, stroke_mask, unit_at
 from sketchloom.core.picture.rows import (
@@ -143,7 +143,7 @@ def _is_quad(corners: Floats) -> bool:
 
 def _evened(rgba: Bytes) -> Bytes:
     grey = cv2.cvtColor(np.ascontiguousarray(rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
-    paper = paper_surface(grey)
+    paper = paper_light(grey)
     level = float(np.percentile(paper[::8, ::8], 95))
     even = rgba.astype(np.float32)
     even[..., :3] *= (max(level, 230.0) / paper)[..., None]

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
-from sketchloom.core.picture.paper import grain_of, paper_surface
+from sketchloom.core.picture.paper import grain_of, otsu, paper_light
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["InkDrawing", "otsu", "separate_ink"]
+__all__ = ["InkDrawing", "separate_ink"]
 
 
 class InkDrawing(NamedTuple):
@@ -19,33 +19,6 @@ class InkDrawing(NamedTuple):
     even: Bytes  # (H, W), grey with the paper at 255 and the split at 127.5
     threshold: float  # share of the paper's light, 0 to 1
     histogram: Floats  # (256,) of the evened grey
-
-
-def otsu(histogram: Floats) -> int:
-    """Threshold that parts a histogram into two classes with the largest variance between them.
-
-    Parameters
-    ----------
-    histogram : (N,) array
-        Counts; at least two bins in use.
-
-    Returns
-    -------
-    int
-        The last bin of the lower class.
-
-    References
-    ----------
-    .. [1] N. Otsu, "A threshold selection method from gray-level histograms", 1979.
-    """
-    counts = np.asarray(histogram, np.float64)
-    level = np.arange(len(counts))
-    below, sums = np.cumsum(counts), np.cumsum(counts * level)
-    above = below[-1] - below
-    with np.errstate(divide="ignore", invalid="ignore"):
-        gap = sums / below - (sums[-1] - sums) / above
-        between = np.where((below > 0) & (above > 0), below * above * gap**2, -1.0)
-    return int(np.argmax(between))
 
 
 def separate_ink(evidence: Bytes, threshold: float | None, tick: Tick = no_tick) -> InkDrawing:
@@ -63,7 +36,7 @@ def separate_ink(evidence: Bytes, threshold: float | None, tick: Tick = no_tick)
     if noise > 1.0:
         grey = cv2.GaussianBlur(grey, (0, 0), min(1.2, 0.5 + 0.15 * noise)).astype(np.uint8, copy=False)
     tick(0.2)
-    paper = paper_surface(grey)
+    paper = paper_light(grey)
     tick(0.6)
     even = np.clip(grey * (np.float32(250) / paper), 0, 255)
     histogram = np.bincount(np.rint(even).astype(np.uint8).ravel(), minlength=256).astype(float)

@@ -276,7 +276,9 @@ class _Search:
         lost = np.flatnonzero(self.blends.off > self.terms.stray**2)
         if len(lost):
             places = self.places[lost]
-            self.blends.put(lost, blend_at(places, self.evidence, self.cores, self.colours, self.terms.stray, self.space))
+            self.blends.put(
+                lost, blend_at(places, self.evidence, self.cores, self.colours, self.terms.stray, self.space)
+            )
         return settled(self.cores, self.places, self.blends, ridges=self.terms is CLEAN)
 
     def refitted(self, labels: Bytes) -> Floats:
