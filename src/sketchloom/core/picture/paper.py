@@ -16,6 +16,8 @@ _STROKE = 24
 """A stroke thinner than this part of the longer side is closed before the light is sought."""
 _DARK = 40.0
 _CONTRAST = 0.5
+_SURE = 0.75
+"""Of the way from ink to paper; brighter than this is surely paper."""
 _ROUNDS = 3
 
 
@@ -69,12 +71,13 @@ def paper_light(grey: Bytes) -> Floats:
     .. [1] B. K. P. Horn, "Determining lightness from an image", 1974.
     .. [2] S. J. Gortler et al., "The Lumigraph", 1996 (pull-push).
     """
-    seen = cv2.GaussianBlur(_reduced(grey, _SIDE), (0, 0), 1.0)
+    seen = _blurred(_reduced(grey, _SIDE), 1.0)
     side = max(5, max(seen.shape) // _STROKE | 1)
-    closed = cv2.morphologyEx(seen, cv2.MORPH_CLOSE, np.ones((side, side), np.uint8), borderType=cv2.BORDER_REFLECT)
-    base = cv2.resize(_soft_light(closed), (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR)
+    square = np.ones((side, side), np.uint8)
+    closed = cv2.morphologyEx(seen, cv2.MORPH_CLOSE, square, borderType=cv2.BORDER_REFLECT).astype(np.float32)
+    base = _resized(_soft_light(closed), seen.shape)
     even = seen / base
-    split = (otsu(np.histogram(np.clip(even, 0, 1.5), 150)[0]) + 1) / 100
+    split = (otsu(np.histogram(even, 150, (0, 1.5))[0]) + 1) / 100
     dark = even <= split
     ink = min(0.9, float(np.median(even[dark]))) if dark.any() else 0.2
     paper, light = even > (1 + ink) / 2, base
@@ -85,9 +88,17 @@ def paper_light(grey: Bytes) -> Floats:
         if not sure.any():
             break
         light = _filled(seen, sure.astype(np.float32), max(seen.shape) / 120)
-        paper = seen > ((1 + ink) / 2 + 0.15 * (1 - ink)) * light
-    full: Floats = cv2.resize(light, (grey.shape[1], grey.shape[0]), interpolation=cv2.INTER_CUBIC)
-    return np.maximum(full, np.float32(1))
+        paper = seen > (ink + _SURE * (1 - ink)) * light
+    return np.maximum(_resized(light, grey.shape), np.float32(1))
+
+
+def _blurred(plane: Floats, spread: float) -> Floats:
+    return cv2.GaussianBlur(plane, (0, 0), spread).astype(np.float32, copy=False)
+
+
+def _resized(plane: Floats, shape: tuple[int, ...]) -> Floats:
+    size = shape[1], shape[0]
+    return cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR).astype(np.float32, copy=False)
 
 
 def _reduced(grey: Bytes | Floats, side: int) -> Floats:
@@ -126,7 +137,7 @@ def _soft_light(closed: Floats) -> Floats:
     light = spsolve(equations.tocsc(), wanted).reshape(height, width)
     even = log - light
     low, high = np.percentile(even, [0.5, 99.5])
-    counts, edges = np.histogram(np.clip(even, low, high), 128)
+    counts, edges = np.histogram(even, 128, (low, max(high, low + 0.01)))
     cut = edges[otsu(counts) + 1]
     paper, ink = even > cut, even <= cut
     level = np.median(even)
@@ -137,16 +148,17 @@ def _soft_light(closed: Floats) -> Floats:
 
 def _filled(values: Floats, mask: Floats, reach: float) -> Floats:
     """Local mean under a mask, from the finest scale that has enough of it near; (h, w) float32."""
-    levels = [tuple(cv2.GaussianBlur(plane, (0, 0), reach) for plane in (values * mask, mask))]
+    levels = [(_blurred(values * mask, reach), _blurred(mask, reach))]
     while min(levels[-1][0].shape) > 3:
         height, width = levels[-1][0].shape
         size = (width + 1) // 2, (height + 1) // 2
-        halves = (cv2.resize(plane, size, interpolation=cv2.INTER_AREA) for plane in levels[-1])
-        levels.append(tuple(cv2.GaussianBlur(half, (0, 0), 1.0) for half in halves))
+        halves = (cv2.resize(plane, size, interpolation=cv2.INTER_AREA).astype(np.float32) for plane in levels[-1])
+        mass, share = (_blurred(half, 1.0) for half in halves)
+        levels.append((mass, share))
     mean = float((values * mask).sum() / mask.sum())
-    filled = np.full(levels[-1][0].shape, mean, np.float32)
+    filled: Floats = np.full(levels[-1][0].shape, mean, np.float32)
     for mass, share in reversed(levels):
-        coarse = cv2.resize(filled, (mass.shape[1], mass.shape[0]), interpolation=cv2.INTER_LINEAR)
+        coarse = _resized(filled, mass.shape)
         near = np.clip(share / 0.15, 0, 1)
         filled = near * (mass / np.maximum(share, 1e-6)) + (1 - near) * coarse
     return filled

@@ -233,7 +233,12 @@ class _Search:
     def _hangs_together(self, rows: Ints, bleeds: bool) -> bool:
         """Whether pixels fill squares and touch each other; near another ink's colour they must fill larger ones."""
         if self.terms is CLEAN:
-            return int((self._rough[rows] <= _STRAIGHT).sum()) >= self.terms.own
+            straight = rows[self._rough[rows] <= _STRAIGHT]
+            if len(straight) < self.terms.own:
+                return False
+            # where two inks meet a renderer lets the ground shine through: no line, as another ink lies on either side
+            alone = (self.blends.first[straight] == self.blends.second[straight]).mean()
+            return alone > 0.5 or self._filled(straight, 2) >= self.terms.own
         mask = self._mask(rows)
         _, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
         if stats[1:, cv2.CC_STAT_AREA].max() < self.terms.own or self._filled(rows, 2) < self.terms.own:
@@ -276,9 +281,7 @@ class _Search:
         lost = np.flatnonzero(self.blends.off > self.terms.stray**2)
         if len(lost):
             places = self.places[lost]
-            self.blends.put(
-                lost, blend_at(places, self.evidence, self.cores, self.colours, self.terms.stray, self.space)
-            )
+            self.blends.put(lost, self._explained(places, any_ink=True))
         return settled(self.cores, self.places, self.blends, ridges=self.terms is CLEAN)
 
     def refitted(self, labels: Bytes) -> Floats:
@@ -319,14 +322,15 @@ def _fitted(seen: Floats, labels: Bytes, mix: Floats, ink: int) -> Floats:
 
 
 def _softened(plane: Floats) -> Floats:
-    return cv2.GaussianBlur(plane, (0, 0), _SOFT)
+    return cv2.GaussianBlur(plane, (0, 0), _SOFT).astype(np.float32, copy=False)
 
 
 def _halved(plane: Floats) -> Floats:
     height, width = plane.shape
     even = cv2.copyMakeBorder(plane, 0, height & 1, 0, width & 1, cv2.BORDER_REPLICATE)
     half = cv2.resize(even, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    return cv2.resize(half, (even.shape[1], even.shape[0]), interpolation=cv2.INTER_LINEAR)[:height, :width]
+    full = cv2.resize(half, (even.shape[1], even.shape[0]), interpolation=cv2.INTER_LINEAR)
+    return full[:height, :width].astype(np.float32, copy=False)
 
 
 def _light_first(chroma: float) -> Floats:
@@ -374,7 +378,7 @@ def _roughness(evidence: Bytes, places: Ints) -> Floats:
 def _densest(lab: Floats, weight: Floats) -> Floats:
     """Where colours lie closest together, of cells of 4 units; (3,) float."""
     cell = np.floor(lab / 4).astype(np.int64) + 128
-    codes, which = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
+    _, which = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
     mass = np.bincount(which, weight)
     middles = np.stack([np.bincount(which, weight * lab[:, k]) / mass for k in range(3)], 1)
     heavy = np.argsort(-mass, kind="stable")[:2000]
