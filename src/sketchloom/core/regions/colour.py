@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike
 
 from sketchloom.core.arrays import Floats
 
-__all__ = ["lab_of", "name_of"]
+__all__ = ["colour_difference", "lab_of", "name_of"]
 
 _TO_XYZ = np.array(
     [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
@@ -51,6 +51,51 @@ def lab_of(srgb: ArrayLike) -> Floats:
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)
 
 
+def colour_difference(one: ArrayLike, other: ArrayLike) -> Floats:
+    """CIEDE2000 difference of L*a*b* colours, with all weights 1.
+
+    Parameters
+    ----------
+    one, other : (..., 3) array_like
+
+    Returns
+    -------
+    (...) float64
+
+    References
+    ----------
+    .. [1] G. Sharma, W. Wu and E. N. Dalal, "The CIEDE2000 color-difference
+       formula: implementation notes, supplementary test data, and
+       mathematical observations", 2005.
+    """
+    (light, a, b), (light_2, a_2, b_2) = (np.moveaxis(np.asarray(lab, np.float64), -1, 0) for lab in (one, other))
+    mean_chroma = (np.hypot(a, b) + np.hypot(a_2, b_2)) / 2
+    stretch = 1.5 - 0.5 * np.sqrt(mean_chroma**7 / (mean_chroma**7 + 25.0**7))
+    chroma, chroma_2 = np.hypot(stretch * a, b), np.hypot(stretch * a_2, b_2)
+    hue, hue_2 = (np.degrees(np.arctan2(y, stretch * x)) % 360 for x, y in ((a, b), (a_2, b_2)))
+    grey = chroma * chroma_2 == 0
+    turn = np.where(grey, 0, (hue_2 - hue + 180) % 360 - 180)
+    turn = np.where(turn == -180, 180, turn)
+    apart = 2 * np.sqrt(chroma * chroma_2) * np.sin(np.radians(turn / 2))
+    total = hue + hue_2
+    far = np.abs(hue - hue_2) > 180
+    middle = np.where(grey, total, np.where(far, (total + np.where(total < 360, 360, -360)) / 2, total / 2))
+    weight = (
+        1
+        - 0.17 * np.cos(np.radians(middle - 30))
+        + 0.24 * np.cos(np.radians(2 * middle))
+        + 0.32 * np.cos(np.radians(3 * middle + 6))
+        - 0.20 * np.cos(np.radians(4 * middle - 63))
+    )
+    mean_light, mean_chroma = (light + light_2) / 2, (chroma + chroma_2) / 2
+    by_light = (light_2 - light) / (1 + 0.015 * (mean_light - 50) ** 2 / np.sqrt(20 + (mean_light - 50) ** 2))
+    by_chroma = (chroma_2 - chroma) / (1 + 0.045 * mean_chroma)
+    by_hue = apart / (1 + 0.015 * mean_chroma * weight)
+    blue = 30 * np.exp(-(((middle - 275) / 25) ** 2))
+    twist = -2 * np.sqrt(mean_chroma**7 / (mean_chroma**7 + 25.0**7)) * np.sin(np.radians(2 * blue))
+    return np.sqrt(by_light**2 + by_chroma**2 + by_hue**2 + twist * by_chroma * by_hue)
+
+
 @cache
 def _named_labs() -> tuple[tuple[str, ...], Floats]:
     colours = [[int(code[i : i + 2], 16) for i in (1, 3, 5)] for code in _NAMES.values()]
@@ -60,7 +105,7 @@ def _named_labs() -> tuple[tuple[str, ...], Floats]:
 def name_of(srgb: tuple[int, int, int], taken: set[str] | frozenset[str] = frozenset()) -> str:
     """Name a colour by the nearest one of a list of our own, numbered where the name is taken."""
     names, labs = _named_labs()
-    name = names[int(np.argmin(((labs - lab_of(srgb)) ** 2).sum(1)))]
+    name = names[int(np.argmin(colour_difference(labs, lab_of(srgb))))]
     if name not in taken:
         return name
     return next(f"{name} {i}" for i in range(2, 1000) if f"{name} {i}" not in taken)

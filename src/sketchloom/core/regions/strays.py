@@ -31,7 +31,7 @@ _STRAIGHT = 2.0
 _NEAR_INK = 6.0
 _BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
 _BLEED_SIDE, _BLEED_OWN = 5, 25
-_MOSTLY, _THIN = 0.85, 0.2
+_MOSTLY, _THIN, _LINE_SHARE = 0.85, 0.2, 0.3
 _WINDOW, _SOFT = 512, 0.6
 _ROUNDS = 60
 _MOST = 60
@@ -209,7 +209,7 @@ class _Search:
         if self._hangs_together(own, bleeds):
             self.colours = np.vstack([self.colours, colour])
             self._mark(own, len(self.colours))
-        elif apart[nearest] < _NEAR_INK:
+        elif apart[nearest] < _NEAR_INK or (bleeds and self._hangs_together(own, False)):
             self._mark(own, nearest + 1)
         return True
 
@@ -226,9 +226,19 @@ class _Search:
             self.blends.put(rows, blends)
             others = np.flatnonzero((self.blends.first == label) | (self.blends.second == label))
             self.blends.put(others, self._explained(self.places[others], without=label))
+            if thin:
+                self._give_lines(rows, blends)
             self.colours = np.delete(self.colours, label - 1, 0)
             for labels in (self.cores, self.blends.first, self.blends.second):
                 labels[labels > label] -= 1
+
+    def _give_lines(self, rows: Ints, blends: Blends) -> None:
+        """Give thin parts to the ink they are drawn in: a blend of it with what lies around, at no place pure."""
+        drawn = np.where(blends.first == blends.second, 0, blends.part)
+        ink = int(np.bincount(blends.second, drawn).argmax())
+        line = (blends.second == ink) & (drawn >= _LINE_SHARE)
+        if line.mean() > 0.5:
+            self._mark(rows[line], ink)
 
     def _hangs_together(self, rows: Ints, bleeds: bool) -> bool:
         """Whether pixels fill squares and touch each other; near another ink's colour they must fill larger ones."""
