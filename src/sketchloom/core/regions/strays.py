@@ -33,7 +33,7 @@ _BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
 _BLEED_SIDE, _BLEED_OWN = 5, 25
 _MOSTLY, _THIN, _LINE_SHARE = 0.85, 0.2, 0.3
 _WINDOW, _SOFT = 512, 0.6
-_ROUNDS = 60
+_ROUNDS, _HEAVIEST = 60, 400
 _MOST = 60
 _REACH = 6
 
@@ -170,9 +170,14 @@ class _Search:
         self.space = _light_first(terms.chroma)
         self.places = np.flatnonzero(self.cores.ravel() == 0)
         self.blends = self._explained(self.places)
-        self._lab = _lab_at(evidence, self.places)
-        self._rough = _roughness(evidence, self.places)
-        self._done = np.zeros(len(self.places), bool)
+        self._rows = np.flatnonzero(self.blends.off > terms.stray**2)
+        self._rough = _roughness(evidence, self.places[self._rows])
+        if terms is CLEAN:  # a line is even along itself, the blends at its edges are not
+            even = self._rough <= _STRAIGHT
+            self._rows, self._rough = self._rows[even], self._rough[even]
+        self._lab = _lab_at(evidence, self.places[self._rows])
+        self._cells = _Cells(self._lab, 1 / (1 + (self._rough / 3) ** 2))
+        self._done = np.zeros(len(self._rows), bool)
 
     def _explained(self, places: Ints, any_ink: bool = False, without: int = 0) -> Blends:
         if not without:
@@ -193,14 +198,16 @@ class _Search:
 
     def gather(self) -> bool:
         """Make an ink of the densest colour among the strays; False when there are none left to try."""
-        strays = np.flatnonzero((self.blends.off > self.terms.stray**2) & ~self._done)
-        if len(strays) < self.terms.least or len(self.colours) >= _MOST:
+        live = np.flatnonzero((self.blends.off[self._rows] > self.terms.stray**2) & ~self._done)
+        if len(live) < self.terms.least or len(self.colours) >= _MOST:
             return False
-        lab, weight = self._lab[strays], 1 / (1 + (self._rough[strays] / 3) ** 2)
-        peak = _densest(lab, weight)
-        own = strays[((lab - peak) ** 2).sum(1) < self.terms.gather**2]
-        self._done[own] = True
-        flattest = own[np.argsort(self._rough[own], kind="stable")[: max(9, int(0.4 * len(own)))]]
+        peak = self._cells.densest(live)
+        alike = live[((self._lab[live] - peak) ** 2).sum(1) < self.terms.gather**2]
+        if len(alike) < self.terms.least:
+            return False
+        self._done[alike] = True
+        own = self._rows[alike]
+        flattest = own[np.argsort(self._rough[alike], kind="stable")[: max(9, int(0.4 * len(own)))]]
         colour = np.median(self.evidence.reshape(-1, 4)[self.places[flattest], :3], axis=0)
         gap = lab_of(self.colours) - lab_of(colour)
         apart = np.sqrt((gap**2).sum(1))
@@ -243,29 +250,31 @@ class _Search:
     def _hangs_together(self, rows: Ints, bleeds: bool) -> bool:
         """Whether pixels fill squares and touch each other; near another ink's colour they must fill larger ones."""
         if self.terms is CLEAN:
-            straight = rows[self._rough[rows] <= _STRAIGHT]
-            if len(straight) < self.terms.own:
-                return False
             # where two inks meet a renderer lets the ground shine through: no line, as another ink lies on either side
-            alone = (self.blends.first[straight] == self.blends.second[straight]).mean()
-            return alone > 0.5 or self._filled(straight, 2) >= self.terms.own
-        mask = self._mask(rows)
-        _, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
-        if stats[1:, cv2.CC_STAT_AREA].max() < self.terms.own or self._filled(rows, 2) < self.terms.own:
+            alone = (self.blends.first[rows] == self.blends.second[rows]).mean()
+            return alone > 0.5 or self._filled(rows, 2) >= self.terms.own
+        if self._filled(rows, 2) < self.terms.own or self._most_near(rows) < self.terms.own:
             return False
         return not bleeds or self._filled(rows, _BLEED_SIDE) >= _BLEED_OWN
 
-    def _mask(self, rows: Ints) -> Bytes:
-        """Pixels in the smallest rectangle that holds them, with a border of one."""
-        y, x = np.divmod(self.places[rows], self.cores.shape[1])
-        mask = np.zeros((int(np.ptp(y)) + 3, int(np.ptp(x)) + 3), np.uint8)
-        mask[y - y.min() + 1, x - x.min() + 1] = 1
-        return mask
+    def _held(self, rows: Ints, side: int) -> Bools:
+        """Which pixels of the square to the right of and below each of some are among them; (side * side, n) bool."""
+        width, places = self.cores.shape[1], self.places[rows]
+        steps = (np.arange(side)[:, None] * width + np.arange(side)).reshape(-1, 1)
+        wanted = places + steps
+        at = np.minimum(np.searchsorted(places, wanted), len(places) - 1)
+        return places[at] == wanted
 
     def _filled(self, rows: Ints, side: int) -> int:
         """How many of some pixels lie in squares of them."""
-        square = np.ones((side, side), np.uint8)
-        return int(cv2.morphologyEx(self._mask(rows), cv2.MORPH_OPEN, square).sum())
+        width, places = self.cores.shape[1], self.places[rows]
+        whole = places[self._held(rows, side).all(0)]
+        steps = (np.arange(side)[:, None] * width + np.arange(side)).reshape(-1, 1)
+        return len(np.unique(whole + steps))
+
+    def _most_near(self, rows: Ints) -> int:
+        """The most of some pixels that lie in one square of 5."""
+        return int(self._held(rows, 5).sum(0).max(initial=0))
 
     def _mark(self, rows: Ints, label: int) -> None:
         """Make cores of an ink, and explain what lies around them anew."""
@@ -385,12 +394,22 @@ def _roughness(evidence: Bytes, places: Ints) -> Floats:
     return least.astype(np.float32)
 
 
-def _densest(lab: Floats, weight: Floats) -> Floats:
-    """Where colours lie closest together, of cells of 4 units; (3,) float."""
-    cell = np.floor(lab / 4).astype(np.int64) + 128
-    _, which = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
-    mass = np.bincount(which, weight)
-    middles = np.stack([np.bincount(which, weight * lab[:, k]) / mass for k in range(3)], 1)
-    heavy = np.argsort(-mass, kind="stable")[:2000]
-    near = np.exp(-((middles[heavy, None] - middles[heavy][None]) ** 2).sum(2) / 32) @ mass[heavy]
-    return middles[heavy[int(near.argmax())]]
+class _Cells:
+    """Colours sorted into cells of 4 units."""
+
+    def __init__(self, lab: Floats, weight: Floats) -> None:
+        cell = np.floor(lab / 4).astype(np.int64) + 128
+        _, self._cell = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
+        self._lab, self._weight = lab, weight
+
+    def densest(self, live: Ints) -> Floats:
+        """Where colours, of those that are live, lie closest together; (3,) float."""
+        cell, weight = self._cell[live], self._weight[live]
+        mass = np.bincount(cell, weight)
+        heavy = np.argsort(-mass, kind="stable")[:_HEAVIEST]
+        heavy = heavy[mass[heavy] > 0]
+        sums = np.stack([np.bincount(cell, weight * self._lab[live, k], len(mass))[heavy] for k in range(3)], 1)
+        middles = sums / mass[heavy, None]
+        near = np.exp(-((middles[:, None] - middles[None]) ** 2).sum(2) / 32) @ mass[heavy]
+        densest: Floats = middles[int(near.argmax())]
+        return densest
