@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSlider
+from PySide6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QSlider
 
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.fields import LengthField
@@ -186,6 +186,52 @@ def test_the_ledger_selects_and_flashes_what_changed(opened, settled):
     rows = opened.ledger._rows
     assert any(rows.change(row, 4).startswith("+") for row in range(4))
     assert opened.canvas.selected == 3
+
+
+def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
+    opened.show_step(2)
+    settled(opened)
+
+    def fields():
+        return [
+            f for f in opened.by_key["separate"].findChildren(QLineEdit) if f.accessibleName().startswith("Name of")
+        ]
+
+    first, second = fields()[:2]
+    old, other = first.text(), second.text()
+    first.setFocus()
+    first.selectAll()
+    qtbot.keyClicks(first, "  Felt  red ")
+    qtbot.keyClick(first, Qt.Key.Key_Return)
+    settled(opened)
+    qtbot.waitUntil(lambda: [field.text() for field in fields()[:2]] == ["Felt red", other])
+    assert "Felt red" in [layer.name for layer in opened.model.result.stack.layers]
+    assert opened.model.undo_name == "Name of an ink"
+    opened.by_key["separate"].rename(opened.model.result.plan.palette[1], "Felt red")
+    settled(opened)
+    qtbot.waitUntil(lambda: fields()[1].text() == "Felt red 2")
+    opened.model.undo()
+    opened.model.undo()
+    settled(opened)
+    qtbot.waitUntil(lambda: fields()[0].text() == old)
+
+
+def test_the_next_ink_to_go_and_to_come_is_told(opened, qtbot, settled):
+    opened.show_step(2)
+    settled(opened)
+    step = opened.by_key["separate"]
+
+    def told():
+        return [label.text() for label in step.findChildren(QLabel) if label.text().startswith("One ")]
+
+    palette = opened.model.result.plan.palette
+    fewer, more = opened.model.result.steps
+    assert more is None
+    assert told() == [f"One fewer: {fewer.ink.name} ({100 * fewer.share:.1f} %) joins {fewer.other.name}."]
+    step.set_count(len(palette) - 1)
+    settled(opened)
+    assert fewer.ink.srgb not in [ink.srgb for ink in opened.model.result.plan.palette]
+    qtbot.waitUntil(lambda: any(words.startswith(f"One more: {fewer.ink.name} (") for words in told()))
 
 
 def test_a_kept_ground_is_an_ink(opened, qtbot, settled):

@@ -3,6 +3,9 @@ import pytest
 from skimage.color import rgb2lab
 from skimage.filters import threshold_otsu
 
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job import Pipeline, Recipe
+from sketchloom.core.job.jobfile import decode_recipe, encode_recipe
 from sketchloom.core.picture import Picture
 from sketchloom.core.picture.paper import otsu, paper_light
 from sketchloom.core.regions import (
@@ -10,6 +13,7 @@ from sketchloom.core.regions import (
     clear_ground,
     find_faces,
     find_tones,
+    ink_steps,
     lab_of,
     label_map,
     name_of,
@@ -166,3 +170,35 @@ def test_face_boxes_hold_their_pixels():
 def test_names_of_one_picture_differ():
     assert name_of((255, 255, 255)) == "White"
     assert name_of((255, 255, 255), {"White"}) == "White 2"
+
+
+@pytest.mark.parametrize("count", [3, 4, 5])
+def test_the_next_step_is_what_one_ink_fewer_and_more_do(count):
+    picture = draw(FOUR_INKS)
+    tones = find_tones(picture, KEEP)
+    ground = clear_ground(tones, "keep")
+    plan, less = plan_inks(tones, ground, count), plan_inks(tones, ground, count - 1)
+    fewer, more = ink_steps(tones, ground, plan)
+    assert {ink.srgb for ink in plan.palette} - {ink.srgb for ink in less.palette} == {fewer.ink.srgb}
+    before, after = (
+        np.array([ink.srgb for ink in some.palette])[label_map(tones, ground, some).labels - 1] for some in (plan, less)
+    )
+    gone = (before != after).any(2)
+    assert fewer.share == pytest.approx(gone.mean())
+    rows, columns = np.nonzero(gone)
+    assert fewer.box == (columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1)
+    assert (more is None) == (count == 5)
+    if more:
+        finer = {ink.srgb for ink in plan_inks(tones, ground, count + 1).palette}
+        assert finer - {ink.srgb for ink in plan.palette} == {more.ink.srgb}
+
+
+def test_an_ink_keeps_the_name_it_was_given():
+    picture = draw(FOUR_INKS)
+    recipe = Recipe().with_("separate", names=(((142, 42, 91), "Felt"),))
+    assert "Felt" in [layer.name for layer in Pipeline(0).run(picture, recipe).stack.layers]
+    fewer = recipe.with_("separate", inks=3)
+    assert "Felt" in [layer.name for layer in Pipeline(0).run(picture, fewer).stack.layers]
+    assert decode_recipe(encode_recipe(recipe), "a") == recipe
+    with pytest.raises(ArgumentError, match="no name for an ink"):
+        recipe.with_("separate", names=(((1, 2, 3), " "),)).check()

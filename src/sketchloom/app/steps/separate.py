@@ -4,15 +4,19 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from sketchloom.app.canvas.shapes import pixmap_of
 from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
 from sketchloom.app.steps.base import Step, empty_rows, swatch
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
+from sketchloom.core.regions import Ink, InkStep
 from sketchloom.core.units import parse_area
 
 __all__ = ["SeparateStep"]
+
+_THUMB = 40
 
 
 class _InkSlider(LogSlider):
@@ -76,6 +80,9 @@ class SeparateStep(Step):
         self.inks.body.addLayout(self.rows)
         self.short = faded()
         self.inks.body.addWidget(self.short)
+        self.steps = QVBoxLayout()
+        self.steps.setSpacing(6)
+        self.inks.body.addLayout(self.steps)
 
     def _build_threshold(self) -> None:
         self.split = self.add(Card("Threshold"))
@@ -161,6 +168,7 @@ class SeparateStep(Step):
         self.short.setVisible(wanted is not None and not is_ink and wanted > count)
         self.short.setText(f"Only {count} can be told apart.")
         self._show_inks(result)
+        self._show_steps(result)
         self.split.setVisible(is_ink)
         self.split.aside.setText(f"{100 * result.tones.threshold:.0f} %")
         self.threshold.show_value(result.tones.threshold)
@@ -189,13 +197,48 @@ class SeparateStep(Step):
             row.setAccessibleName(f"{ink.name}, {100 * share:.1f} per cent")
             row.setToolTip(ink.hex)
             line = QHBoxLayout(row)
-            line.setContentsMargins(0, 5, 0, 5)
+            line.setContentsMargins(0, 2, 0, 2)
             mark = QLabel()
             mark.setPixmap(swatch(ink.hex))
             line.addWidget(mark)
-            line.addWidget(QLabel(ink.name), 1)
+            line.addWidget(self._name_field(ink), 1)
             line.addWidget(faded(f"{100 * share:.1f} %", wrap=False))
             self.rows.addWidget(row)
+
+    def _name_field(self, ink: Ink) -> QLineEdit:
+        field = QLineEdit(ink.name)
+        field.setProperty("flat", True)
+        field.setMaxLength(40)
+        field.setAccessibleName(f"Name of {ink.name}")
+        field.setToolTip(f"{ink.hex}; type a name of your own, or nothing for the name of the colour")
+        field.editingFinished.connect(lambda: self.rename(ink, field.text()))
+        return field
+
+    def rename(self, ink: Ink, name: str) -> None:
+        """Give an ink a name; an empty one gives back the name of its colour."""
+        name = " ".join(name.split())
+        if name == ink.name:
+            return
+        palette = self.model.result.plan.palette if self.model.result else ()
+        others = {other.name for other in palette if other.srgb != ink.srgb}
+        number, free = 2, name
+        while free in others:  # two layers of one name would be taken for each other
+            free, number = f"{name} {number}", number + 1
+        kept = tuple(pair for pair in self.model.recipe.separate.names if pair[0] != ink.srgb)
+        self._shown_inks = None
+        self.model.change("Name of an ink", "separate", names=(*kept, (ink.srgb, free)) if name else kept)
+
+    def _show_steps(self, result: Result) -> None:
+        if result.scale < 1:  # a preview knows nothing of them
+            return
+        empty_rows(self.steps)
+        fewer, more = result.steps
+        if fewer is not None:
+            words = f"One fewer: {fewer.ink.name} ({_per_cent(fewer.share)}) joins {fewer.other.name}."
+            self.steps.addWidget(_step_row(result, fewer, words))
+        if more is not None:
+            words = f"One more: {more.ink.name} ({_per_cent(more.share)}) comes out of {more.other.name}."
+            self.steps.addWidget(_step_row(result, more, words))
 
     def _show_ground(self, result: Result) -> None:
         plan = result.plan
@@ -221,3 +264,29 @@ class SeparateStep(Step):
         """Number of inks."""
         count = len(result.plan.palette)
         return f"{count} ink{'s' * (count != 1)}"
+
+
+def _per_cent(share: float) -> str:
+    return f"{100 * share:.1f} %" if share >= 0.001 else "under 0.1 %"
+
+
+def _step_row(result: Result, step: InkStep, words: str) -> QWidget:
+    """A sentence beside a thumbnail of what goes or comes."""
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 2, 0, 2)
+    left, top, width, height = step.box
+    margin = max(4, max(width, height) // 4)
+    rows = slice(max(0, top - margin), top + height + margin)
+    columns = slice(max(0, left - margin), left + width + margin)
+    part = result.picture.rgba[rows, columns]
+    thumb = QLabel()
+    thumb.setPixmap(
+        pixmap_of(part).scaled(
+            _THUMB, _THUMB, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+    )
+    thumb.setFixedWidth(_THUMB)
+    line.addWidget(thumb)
+    line.addWidget(faded(words), 1)
+    return row

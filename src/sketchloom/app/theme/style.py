@@ -141,6 +141,9 @@ def _sheet(t: Tokens) -> str:
     QLineEdit {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 7px;
         padding: 5px 9px; selection-background-color: {t.indigo}; selection-color: {t.on_indigo}; }}
     QLineEdit:focus {{ border: 2px solid {t.indigo}; padding: 4px 8px; }}
+    QLineEdit[flat="true"] {{ background: transparent; border: 1px solid transparent; padding: 2px 5px; }}
+    QLineEdit[flat="true"]:hover {{ border: 1px solid {t.line}; }}
+    QLineEdit[flat="true"]:focus {{ background: {t.paper}; border: 2px solid {t.indigo}; padding: 1px 4px; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.madder}; padding: 4px 8px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}

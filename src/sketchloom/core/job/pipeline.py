@@ -21,11 +21,14 @@ from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
     Ground,
     InkPlan,
+    InkStep,
     LabelMap,
     Tones,
     clear_ground,
     find_tones,
+    ink_steps,
     label_map,
+    named,
     plan_inks,
     tidy,
 )
@@ -53,6 +56,8 @@ class Result(NamedTuple):
     tones: Tones
     ground: Ground
     plan: InkPlan
+    steps: tuple[InkStep | None, InkStep | None]
+    """What one ink fewer loses, and what one more brings; of a preview, nothing."""
     regions: LabelMap  # tidied
     tidied_away: int
     planar: PlanarMap
@@ -123,7 +128,7 @@ class Pipeline:
             prepared = Prepared(picture, (*prepared.done, done))
         picture = ready = prepared.picture
         separate = recipe.separate
-        tone_settings = msgspec.structs.replace(separate, inks=None)
+        tone_settings = msgspec.structs.replace(separate, inks=None, names=())
         key = _key("tones", picture.key, tone_settings)
         tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick))
         if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
@@ -133,6 +138,11 @@ class Pipeline:
         ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
         plan_key = _key("plan", ground_key, separate.inks)
         plan = stage("inks", plan_key, lambda tick: plan_inks(tones, ground, separate.inks))
+        shown = named(plan, separate.names)
+        steps: tuple[InkStep | None, InkStep | None] = (None, None)
+        if not preview and tones.kind == "flat":
+            key_of_steps = _key("steps", plan_key, separate.names)
+            steps = stage("inks", key_of_steps, lambda tick: ink_steps(tones, ground, shown))
         scale = 1.0
         if preview:
             full_tones, full_ground = tones, ground
@@ -156,18 +166,19 @@ class Pipeline:
         curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, tolerance, tick))
         key = _key("finish", key, recipe.finish, unset)
         finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
-        key = _key("layers", key, recipe.layers)
+        key = _key("layers", key, recipe.layers, separate.names)
         stack = stage(
             "layers",
             key,
-            lambda tick: build_layers(planar, finished.curves, regions.palette, finished.size, recipe.layers),
+            lambda tick: build_layers(planar, finished.curves, shown.palette, finished.size, recipe.layers),
         )
         return Result(
             prepared,
             picture,
             tones,
             ground,
-            plan,
+            shown,
+            steps,
             regions,
             gone,
             planar,

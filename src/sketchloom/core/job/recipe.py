@@ -14,6 +14,7 @@ from sketchloom.core.regions import SeparateSettings, TidySettings
 __all__ = ["Recipe"]
 
 MOST_INKS_ASKED = 48
+_LONGEST_NAME = 40
 
 
 class Recipe(msgspec.Struct, frozen=True):
@@ -43,6 +44,9 @@ class Recipe(msgspec.Struct, frozen=True):
         inks = self.separate.inks
         if inks is not None and not 1 <= inks <= MOST_INKS_ASKED:
             raise ArgumentError(f"{inks} inks cannot be separated; type a number from 1 to {MOST_INKS_ASKED}.")
+        for _, name in self.separate.names:
+            if not name.strip() or len(name) > _LONGEST_NAME:
+                raise ArgumentError(f"“{name[:20]}” is no name for an ink; type 1 to {_LONGEST_NAME} letters.")
         threshold = self.separate.threshold
         if threshold is not None and not 0 < threshold < 1:
             raise ArgumentError(f"A threshold of {threshold:g} splits nothing; type a share between 0 and 1.")

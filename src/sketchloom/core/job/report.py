@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from sketchloom.core.job.pipeline import Result
+from sketchloom.core.regions import InkStep
 
 __all__ = ["deviation_mm", "report_of"]
 
@@ -17,6 +18,12 @@ def deviation_mm(result: Result) -> tuple[float, float]:
         return 0.0, 0.0
     count = np.diff(result.samples.offset)[inner]
     return float(curves.largest[inner].max()), float(np.average(curves.mean[inner], weights=count))
+
+
+def _step(step: InkStep | None) -> dict[str, Any] | None:
+    if step is None:
+        return None
+    return {"ink": step.ink.hex, "other": step.other.hex, "share": round(step.share, 6), "box_px": step.box}
 
 
 def report_of(result: Result) -> dict[str, Any]:
@@ -38,6 +45,8 @@ def report_of(result: Result) -> dict[str, Any]:
             }
             for layer in layers
         ],
+        "one_ink_fewer": _step(result.steps[0]),
+        "one_ink_more": _step(result.steps[1]),
         "pieces": sum(layer.pieces for layer in layers),
         "nodes": sum(layer.path.nodes for layer in layers),
         "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},

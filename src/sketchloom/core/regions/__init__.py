@@ -6,11 +6,14 @@ from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
 from sketchloom.core.regions.separate import (
     Ground,
     InkPlan,
+    InkStep,
     SeparateSettings,
     Tones,
     clear_ground,
     find_tones,
+    ink_steps,
     label_map,
+    named,
     plan_inks,
 )
 from sketchloom.core.regions.show import coloured
@@ -22,6 +25,7 @@ __all__ = [
     "Ground",
     "Ink",
     "InkPlan",
+    "InkStep",
     "LabelMap",
     "Runs",
     "SeparateSettings",
@@ -31,9 +35,11 @@ __all__ = [
     "coloured",
     "find_faces",
     "find_tones",
+    "ink_steps",
     "lab_of",
     "label_map",
     "name_of",
+    "named",
     "plan_inks",
     "tidy",
 ]

@@ -16,7 +16,19 @@ from sketchloom.core.regions.ink import separate_ink
 from sketchloom.core.regions.inks import is_clean, join_cheapest
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
 
-__all__ = ["Ground", "InkPlan", "SeparateSettings", "Tones", "clear_ground", "find_tones", "label_map", "plan_inks"]
+__all__ = [
+    "Ground",
+    "InkPlan",
+    "InkStep",
+    "SeparateSettings",
+    "Tones",
+    "clear_ground",
+    "find_tones",
+    "ink_steps",
+    "label_map",
+    "named",
+    "plan_inks",
+]
 
 Mode = Literal["auto", "flat", "ink"]
 Kind = Literal["flat", "ink"]
@@ -36,6 +48,8 @@ class SeparateSettings(msgspec.Struct, frozen=True):
     inks: int | None = None
     threshold: float | None = None
     ground: Literal["auto", "keep"] = "auto"
+    names: tuple[tuple[Colour, str], ...] = ()
+    """Names a maker gave to inks, by their colour as found."""
 
 
 class Tones(NamedTuple):
@@ -69,6 +83,15 @@ class InkPlan(NamedTuple):
     number: Bytes  # (K + 1,), the ink label of each tone label
     found: int  # inks there are when none are joined
     shares: tuple[float, ...]  # of the picture: ground, then every ink
+
+
+class InkStep(NamedTuple):
+    """What one ink fewer, or one more, changes."""
+
+    ink: Ink  # that goes, or comes
+    other: Ink  # that it joins, or comes out of
+    share: float  # of the picture
+    box: tuple[int, int, int, int]  # left, top, width and height of its pixels, px
 
 
 def find_tones(
@@ -138,9 +161,7 @@ def clear_ground(tones: Tones, ground: Literal["auto", "keep"], decided: Ground 
 def plan_inks(tones: Tones, ground: Ground, inks: int | None) -> InkPlan:
     """Join the tones that are not cleared to as many inks as are wanted; None joins none."""
     total, counts = tones.labels.size, ground.left
-    live = np.flatnonzero(counts)
-    shown = np.array(tones.shown, float).reshape(-1, 3)
-    owner = live[join_cheapest(shown[live], counts[live], inks or len(live))] if len(live) else live
+    live, owner = _owners(tones, ground, inks)
     areas = np.bincount(owner, counts[live], len(counts))
     order = np.flatnonzero(areas)
     order = order[np.argsort(-areas[order], kind="stable")]
@@ -153,6 +174,55 @@ def plan_inks(tones: Tones, ground: Ground, inks: int | None) -> InkPlan:
         palette.append(Ink(name_of(tones.shown[i], {ink.name for ink in palette}), tones.shown[i]))
     shares = tuple(float(a / total) for a in (total - areas.sum(), *areas[order]))
     return InkPlan(tuple(palette), number, len(live), shares)
+
+
+def _owners(tones: Tones, ground: Ground, inks: int | None) -> tuple[Ints, Ints]:
+    """Tones that are not cleared, and for each the tone whose ink it becomes."""
+    live = np.flatnonzero(ground.left)
+    if not len(live):
+        return live, live
+    shown = np.array(tones.shown, float).reshape(-1, 3)
+    return live, live[join_cheapest(shown[live], ground.left[live], inks or len(live))]
+
+
+def named(plan: InkPlan, names: tuple[tuple[Colour, str], ...]) -> InkPlan:
+    """Give inks the names that a maker gave to their colours."""
+    given = dict(names)
+    return plan._replace(palette=tuple(Ink(given.get(ink.srgb, ink.name), ink.srgb) for ink in plan.palette))
+
+
+def ink_steps(tones: Tones, ground: Ground, plan: InkPlan) -> tuple[InkStep | None, InkStep | None]:
+    """Tell what one ink fewer would lose, and what one more would bring.
+
+    Returns
+    -------
+    fewer, more : InkStep or None
+        None where there is nothing left to join, or nothing joined to come apart.
+    """
+    count = len(plan.palette)
+    fewer = _step(tones, ground, plan, count, count - 1) if count > 1 else None
+    return fewer, _step(tones, ground, plan, count + 1, count) if count < plan.found else None
+
+
+def _step(tones: Tones, ground: Ground, plan: InkPlan, many: int, few: int) -> InkStep:
+    live, apart = _owners(tones, ground, many)
+    joined = _owners(tones, ground, few)[1]
+    moved = live[apart != joined]
+    goes, stays = int(apart[apart != joined][0]), int(joined[apart != joined][0])
+    group = np.zeros(len(tones.mix) + 1, np.uint8)
+    group[moved + 1] = 1
+    where = group[tones.labels]
+    if ground.cleared is not None:
+        where[ground.cleared] = 0
+    left, top, width, height = cv2.boundingRect(where)
+    named = {ink.srgb: ink for ink in plan.palette}
+
+    def ink(tone: int) -> Ink:
+        colour = tones.shown[tone]
+        return named.get(colour) or Ink(name_of(colour, {ink.name for ink in plan.palette}), colour)
+
+    share = float(ground.left[moved].sum() / tones.labels.size)
+    return InkStep(ink(goes), ink(stays), share, (left, top, width, height))
 
 
 def label_map(tones: Tones, ground: Ground, plan: InkPlan) -> LabelMap:
