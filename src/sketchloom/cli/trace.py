@@ -22,7 +22,7 @@ _FILE = click.Path(path_type=Path)
 @click.command()
 @click.argument("picture", type=_FILE)
 @click.option("-o", "--out", type=_FILE, required=True, help="SVG to write.")
-@click.option("--mode", type=click.Choice(["auto", "flat", "ink"]), help="Kind of picture. [default: auto]")
+@click.option("--mode", type=click.Choice(["auto", "flat", "ink", "photo"]), help="Kind of picture. [default: auto]")
 @click.option("--inks", metavar="auto|N", help="Number of inks. [default: auto]")
 @click.option(
     "--threshold", type=float, help="Ink drawings: darker than this share of the paper's light is ink. [default: found]"

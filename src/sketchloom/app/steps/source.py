@@ -16,8 +16,8 @@ from sketchloom.core.picture import Crop, unit_at
 
 __all__ = ["SourceStep"]
 
-_KINDS = {"auto": "Found by itself", "flat": "Flat art", "ink": "Ink drawing"}
-_WORDS = {"flat": "flat art", "ink": "ink drawing", "lineart": "line art to colour in", "photo": "photo or shaded"}
+_KINDS = {"auto": "Found by itself", "flat": "Flat art", "ink": "Ink drawing", "photo": "Photo, in steps of light"}
+_WORDS = {"flat": "flat art", "ink": "an ink drawing", "lineart": "line art to colour in", "photo": "a photo"}
 _DPI = (72, 150, 200, 300, 400, 600, 1200)
 
 

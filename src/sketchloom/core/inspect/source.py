@@ -218,7 +218,7 @@ def _verdict(report: SourceReport, measures: SourceMeasures) -> str:
         return f"Too small to trace cleanly: find one at least {LIMITS.least_px} pixels on its shorter side."
     if report.kind == "photo":
         light = "a dark photo" if measures.dark else "a photo or shaded picture"
-        return f"This is {light}: it is traced as flat art for now, so take few inks or look for a flatter picture."
+        return f"This is {light}: trace it as Photo, in steps of light, or look for a flatter picture."
     if report.blur > LIMITS.blur:
         return f"Edges are blurred over {report.blur:.0f} pixels: add Sharpen in Prepare, or find a sharper picture."
     if report.kind in ("ink", "lineart") and report.evenness < LIMITS.evenness:

@@ -128,7 +128,8 @@ class Pipeline:
             prepared = Prepared(picture, (*prepared.done, done))
         picture = ready = prepared.picture
         separate = recipe.separate
-        tone_settings = msgspec.structs.replace(separate, inks=None, names=())
+        steps_of_light = separate.inks if separate.mode == "photo" else None
+        tone_settings = msgspec.structs.replace(separate, inks=steps_of_light, names=())
         key = _key("tones", picture.key, tone_settings)
         tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick))
         if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":

@@ -15,6 +15,7 @@ from sketchloom.core.regions.flat import label_by_tones, separate_flat
 from sketchloom.core.regions.ink import separate_ink
 from sketchloom.core.regions.inks import is_clean, join_cheapest
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
+from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, tone_steps
 
 __all__ = [
     "Ground",
@@ -30,8 +31,8 @@ __all__ = [
     "plan_inks",
 ]
 
-Mode = Literal["auto", "flat", "ink"]
-Kind = Literal["flat", "ink"]
+Mode = Literal["auto", "flat", "ink", "photo"]
+Kind = Literal["flat", "ink", "photo"]
 Colour = tuple[int, int, int]
 _WHITE = (255, 255, 255)
 _ONE_COLOUR_BORDER = 0.97
@@ -64,6 +65,7 @@ class Tones(NamedTuple):
     clear: int | None  # the tone that stands for clear pixels
     threshold: float  # ink drawing: the split, a share of the paper's light
     histogram: Floats | None  # ink drawing: evened greys, (256,)
+    cuts: tuple[float, ...] = ()  # photo: light at which one step becomes the next
 
 
 class Ground(NamedTuple):
@@ -115,6 +117,8 @@ def find_tones(
     kind, why = (decided.kind, decided.why) if decided else _kind(evidence, settings.mode, clears)
     if kind == "ink":
         return _ink_tones(over_colour(picture, _WHITE), settings, why, tick, decided)
+    if kind == "photo":
+        return _photo_tones(over_colour(picture, _WHITE), settings, why, tick, decided)
     if decided:
         labels = label_by_tones(evidence, decided.mix, tick)
         return decided._replace(labels=labels, evidence=evidence)
@@ -164,7 +168,9 @@ def plan_inks(tones: Tones, ground: Ground, inks: int | None) -> InkPlan:
     live, owner = _owners(tones, ground, inks)
     areas = np.bincount(owner, counts[live], len(counts))
     order = np.flatnonzero(areas)
-    order = order[np.argsort(-areas[order], kind="stable")]
+    # steps of light nest, the lightest at the bottom; inks lie with the largest at the bottom
+    rank = order if tones.kind == "photo" else areas[order]
+    order = order[np.argsort(-rank, kind="stable")]
     place = np.zeros(len(counts), np.uint8)
     place[order] = np.arange(1, len(order) + 1)
     number = np.zeros(len(counts) + 1, np.uint8)
@@ -295,6 +301,21 @@ def _on_white(picture: Picture, labels: Bytes, shown: list[Colour]) -> list[Colo
         if len(where):
             shown[tone] = _as_colour(np.median(on_white[where[:: max(1, len(where) // 5000)], :3], axis=0))
     return shown
+
+
+def _photo_tones(on_white: Bytes, settings: SeparateSettings, why: str, tick: Tick, decided: Tones | None) -> Tones:
+    """Steps of light as tones, shown in the median colour of each."""
+    steps = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_STEPS)
+    photo = tone_steps(on_white, steps, decided.cuts if decided else None, tick)
+    evidence = np.repeat(photo.even[..., None], 4, 2)
+    if decided:
+        return decided._replace(labels=photo.labels, evidence=evidence)
+    shown = []
+    for label in range(1, len(photo.levels) + 1):
+        some = on_white[..., :3][photo.labels == label]
+        shown.append(_as_colour(np.median(some[:: max(1, len(some) // 20_000)], axis=0)) if len(some) else _WHITE)
+    mix = np.repeat(photo.levels[:, None], 3, 1)
+    return Tones(photo.labels, mix, tuple(shown), evidence, "photo", why, None, 0.0, None, photo.cuts)
 
 
 def _ink_tones(on_white: Bytes, settings: SeparateSettings, why: str, tick: Tick, decided: Tones | None) -> Tones:

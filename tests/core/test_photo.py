@@ -1,0 +1,73 @@
+"""A photograph becomes nested steps of light."""
+
+import numpy as np
+import pytest
+from skimage import data
+from skimage.filters import threshold_multiotsu
+
+from sketchloom.core.job import Pipeline, Recipe
+from sketchloom.core.regions import SeparateSettings, find_tones
+from sketchloom.core.regions.photo import multi_otsu, tone_steps
+from tests.conftest import picture_of
+
+
+@pytest.mark.parametrize("classes", [2, 3, 4, 5])
+@pytest.mark.parametrize("name", ["camera", "coins", "moon"])
+def test_thresholds_are_those_of_scikit_image(name, classes):
+    # the same criterion; where several thresholds share the optimum (empty bins) both may name another
+    grey = getattr(data, name)()
+    ours = np.array(multi_otsu(np.bincount(grey.ravel(), minlength=256).astype(float), classes))
+    theirs = threshold_multiotsu(grey, classes, nbins=256)
+    assert np.abs(ours - theirs).max() <= 1.5
+
+
+def test_steps_of_a_ramp_are_of_equal_size():
+    ramp = np.tile(np.linspace(0, 255, 600).astype(np.uint8)[None, :, None], (200, 1, 3))
+    labels = tone_steps(picture_of(ramp).rgba, 4).labels
+    assert np.bincount(labels.ravel())[1:] / labels.size == pytest.approx(0.25, abs=0.06)
+    assert (np.diff(labels[100].astype(int)) >= 0).all()
+
+
+def test_the_steps_of_a_photograph_nest_and_are_as_many_as_asked():
+    picture = picture_of(data.astronaut())
+    for steps in (2, 4, 6):
+        recipe = Recipe().with_("separate", mode="photo", inks=steps, ground="keep").with_("layers", build="carried")
+        result = Pipeline(0).run(picture, recipe)
+        layers = result.stack.layers
+        assert len(layers) == steps
+        light = [sum(layer.ink.srgb) for layer in layers]
+        assert light == sorted(light, reverse=True)
+        areas = [layer.area for layer in layers]
+        assert areas == sorted(areas, reverse=True)
+
+
+def test_noise_alone_does_not_break_the_edge_of_a_step():
+    rng = np.random.default_rng(1)
+    rgb = np.full((200, 200, 3), 70.0)
+    rgb[:, 100:] = 180
+    tones = find_tones(
+        picture_of(np.clip(rgb + rng.normal(0, 12, rgb.shape), 0, 255).astype(np.uint8)),
+        SeparateSettings(mode="photo", inks=2, ground="keep"),
+    )
+    assert (tones.labels[:, :97] == 1).mean() > 0.995
+    assert (tones.labels[:, 103:] == 2).mean() > 0.995
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (1, 40), (3, 2)])
+def test_a_tiny_or_one_coloured_picture_has_fewer_steps(shape):
+    tones = find_tones(picture_of(np.full((*shape, 3), 90, np.uint8)), SeparateSettings(mode="photo", ground="keep"))
+    assert len(tones.mix) == 1
+
+
+def test_a_preview_keeps_to_the_cuts_of_the_full_picture():
+    picture = picture_of(np.repeat(np.repeat(data.coffee(), 2, 0), 2, 1))
+    recipe = Recipe().with_("separate", mode="photo", inks=3, ground="keep")
+    pipeline = Pipeline()
+    full, small = pipeline.run(picture, recipe), pipeline.run(picture, recipe, preview=True)
+    assert small.scale < 1
+    assert small.tones.cuts == full.tones.cuts
+    shares = [
+        np.bincount(result.regions.labels.ravel(), minlength=4)[1:] / result.regions.labels.size
+        for result in (full, small)
+    ]
+    assert np.abs(shares[0] - shares[1]).max() < 0.03
