@@ -39,7 +39,9 @@ def separate_flat(evidence: Bytes, keep_tiny: bool = False, tick: Tick = no_tick
     if not clean:
         patches = even_patches(evidence)
         if patches.share >= _EVEN_SHARE and len(patches.colours):
-            return FlatArt(*separate_compressed(evidence, patches, tick))
+            found = separate_compressed(evidence, patches, tick)
+            if found:
+                return FlatArt(*found)
     cores = clean_cores(evidence, keep_tiny) if clean else noisy_cores(evidence)
     if clean and len(cores.colours) <= _MOST_FLAT:
         return FlatArt(*separate_thin(evidence, cores.colours, cores.labels, tick))

@@ -34,6 +34,7 @@ _BLEED_SIDE, _BLEED_OWN = 5, 25
 _MOSTLY, _THIN, _LINE_SHARE = 0.85, 0.2, 0.3
 _WINDOW, _SOFT = 512, 0.6
 _ROUNDS, _HEAVIEST = 60, 400
+_MOST_STRAYS = 0.35
 _MOST = 60
 _REACH = 6
 
@@ -103,7 +104,7 @@ def _even(packed: np.ndarray, side: int) -> Bools:
     return even
 
 
-def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_tick) -> tuple[Bytes, Floats]:
+def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_tick) -> tuple[Bytes, Floats] | None:
     """Find the inks and give every pixel to one.
 
     Parameters
@@ -117,10 +118,14 @@ def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_t
     labels : (H, W) uint8
         1 + ink.
     colours : (K, 3) float64
+
+    None where so much strays from the even patches that it is no flat art.
     """
     space = _light_first(_COMPRESSED.chroma)
     colours = patches.colours[:_MOST]
     search = _Search(evidence, colours, _nearest(pack(evidence), colours, space), _COMPRESSED)
+    if search.strays > _MOST_STRAYS * search.cores.size:
+        return None
     tick(0.5)
     search.gather_all(lambda done: tick(0.5 + 0.4 * done))
     search.prune()
@@ -141,7 +146,7 @@ def separate_thin(evidence: Bytes, colours: Floats, cores: Bytes, tick: Tick = n
 
     Returns
     -------
-    As `separate_compressed`.
+    As `separate_compressed`; never None.
     """
     search = _Search(evidence, colours, cores.copy(), CLEAN)
     tick(0.6)
@@ -188,6 +193,11 @@ class _Search:
         for ends in (blends.first, blends.second):
             ends[ends == without] = 1
         return blends
+
+    @property
+    def strays(self) -> int:
+        """Pixels that the even patches cannot explain."""
+        return len(self._rows)
 
     def gather_all(self, tick: Tick) -> None:
         """Gather until no strays are left that could be an ink."""
