@@ -22,7 +22,7 @@ __all__ = ["CLEAN", "EvenPatches", "even_patches", "separate_compressed", "separ
 
 _PATCH = 5
 """Side in px of a patch that must be of exactly one colour."""
-_SAME, _SHADE, _SHADE_SHARE = 1.3, 3.0, 0.1
+_SAME, _SHADES = 1.3, ((3.0, 0.1), (6.0, 0.01))
 """Distances (CIE76) of codes that are one ink: always, and where one has but a share of the other's patches."""
 _LEAST_PATCHES = 9
 _CORE_REACH = 2.5
@@ -81,7 +81,9 @@ def even_patches(evidence: Bytes) -> EvenPatches:
     kept: list[int] = []
     for i in range(len(labs)):
         apart = np.sqrt(((labs[kept] - labs[i]) ** 2).sum(1))
-        shade = (apart < _SHADE) & (counts[i] < _SHADE_SHARE * counts[kept])
+        shade = np.zeros(len(kept), bool)
+        for distance, share in _SHADES:
+            shade |= (apart < distance) & (counts[i] < share * counts[kept])
         if not ((apart < _SAME) | shade).any():
             kept.append(i)
     return EvenPatches(colours[kept], counts[kept].astype(float), float(even.mean()))
