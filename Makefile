@@ -39,6 +39,7 @@ lint: setup
 
 bench: setup
 	$(BIN)/python benchmarks/large_picture.py
+	$(BIN)/python benchmarks/separation.py
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

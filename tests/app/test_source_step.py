@@ -8,6 +8,7 @@ from PIL import Image
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from skimage import data as photos
 
 from sketchloom.core.inspect import LIMITS
 from sketchloom.core.job import read_job
@@ -220,3 +221,25 @@ def test_a_picture_of_a_phone_opens(window, settled, tmp_path):
     window.open(tmp_path / "phone.HEIC")
     settled(window)
     assert window.model.picture.width == 300
+
+
+def test_a_photo_is_cut_into_as_many_steps_as_asked(window, qtbot, settled, tmp_path):
+    Image.fromarray(photos.coffee()).save(tmp_path / "cup.png")
+    window.open(tmp_path / "cup.png")
+    settled(window)
+    qtbot.mouseClick(window.by_key["source"].kinds["photo"], Qt.MouseButton.LeftButton)
+    settled(window)
+    assert window.model.result.tones.kind == "photo"
+    assert "a photo" in window.by_key["source"].why.text()
+    window.show_step(2)
+    separate = window.by_key["separate"]
+    count = len(window.model.result.plan.palette)
+    qtbot.mouseClick(separate.fewer, Qt.MouseButton.LeftButton)
+    settled(window)
+    qtbot.waitUntil(lambda: separate.number.text() == str(count - 1))
+    light = [sum(layer.ink.srgb) for layer in window.model.result.stack.layers]
+    assert light == sorted(light, reverse=True)
+    separate.set_count(12)
+    settled(window)
+    qtbot.waitUntil(lambda: separate.number.text() == "6")
+    assert separate.short.text() == "Only 6 can be told apart."

@@ -216,6 +216,34 @@ def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
     qtbot.waitUntil(lambda: fields()[0].text() == old)
 
 
+def test_an_ink_is_sent_to_the_ground_and_restored(opened, qtbot, settled):
+    opened.show_step(2)
+    settled(opened)
+    step = opened.by_key["separate"]
+
+    def button(name):
+        found = []
+
+        def seen():
+            every = step.findChildren(QAbstractButton)
+            found[:] = [each for each in every if each.accessibleName() == name and each.isVisible()]
+            return found
+
+        qtbot.waitUntil(lambda: bool(seen()))
+        return found[0]
+
+    name = opened.model.result.plan.palette[0].name
+    layers = [layer.name for layer in opened.model.result.stack.layers]
+    qtbot.mouseClick(button(f"Send {name} to the ground"), Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert [layer.name for layer in opened.model.result.stack.layers] == [other for other in layers if other != name]
+    assert opened.model.undo_name == f"Send {name} to the ground"
+    button(f"Restore {name}").setFocus()
+    qtbot.keyClick(button(f"Restore {name}"), Qt.Key.Key_Space)
+    settled(opened)
+    assert [layer.name for layer in opened.model.result.stack.layers] == layers
+
+
 def test_the_next_ink_to_go_and_to_come_is_told(opened, qtbot, settled):
     opened.show_step(2)
     settled(opened)

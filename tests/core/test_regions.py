@@ -3,7 +3,7 @@ import pytest
 from skimage.color import rgb2lab
 from skimage.filters import threshold_otsu
 
-from sketchloom.core.errors import ArgumentError
+from sketchloom.core.errors import ArgumentError, NothingToCutError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.job.jobfile import decode_recipe, encode_recipe
 from sketchloom.core.picture import Picture
@@ -202,3 +202,25 @@ def test_an_ink_keeps_the_name_it_was_given():
     assert decode_recipe(encode_recipe(recipe), "a") == recipe
     with pytest.raises(ArgumentError, match="no name for an ink"):
         recipe.with_("separate", names=(((1, 2, 3), " "),)).check()
+
+
+def test_an_ink_sent_to_the_ground_is_in_no_layer_and_comes_back():
+    picture = draw(FOUR_INKS)
+    recipe = Recipe().with_("separate", ground="keep")
+    pipeline = Pipeline()
+    whole = pipeline.run(picture, recipe)
+    less = pipeline.run(picture, recipe.with_("separate", grounded=((142, 42, 91),)))
+    assert [ink.srgb for ink in less.plan.grounded] == [(142, 42, 91)]
+    assert less.plan.taken == whole.plan.taken == 5
+    assert sum(less.plan.shares) == pytest.approx(1)
+    areas = {layer.ink.srgb: layer.area for layer in whole.stack.layers}
+    gone = areas.pop((142, 42, 91))
+    assert {layer.ink.srgb: pytest.approx(layer.area, rel=1e-3) for layer in less.stack.layers} == areas
+    assert less.plan.shares[0] == pytest.approx(gone / sum((gone, *areas.values())), rel=0.02)
+    assert pipeline.run(picture, recipe).stack.layers == whole.stack.layers
+
+
+def test_sending_every_ink_to_the_ground_leaves_nothing_to_cut():
+    picture = draw('<circle cx="100" cy="100" r="60" fill="#205080"/>')
+    with pytest.raises(NothingToCutError):
+        Pipeline(0).run(picture, Recipe().with_("separate", grounded=((32, 80, 128),)))

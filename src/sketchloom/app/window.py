@@ -164,7 +164,7 @@ class Window(QMainWindow):
     def step_inks(self, by: int) -> None:
         """Take so many inks more or fewer."""
         if self.model.result is not None and self.model.result.tones.kind == "flat":
-            self.separate_step().set_count(len(self.model.result.plan.palette) + by)
+            self.separate_step().set_count(self.model.result.plan.taken + by)
 
     def _dress(self) -> None:
         t = theme.tokens

@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButto
 from sketchloom.app.canvas.shapes import pixmap_of
 from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
 from sketchloom.app.steps.base import Step, empty_rows, swatch
-from sketchloom.app.theme import theme
+from sketchloom.app.theme import icon, theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
-from sketchloom.core.regions import Ink, InkStep
+from sketchloom.core.regions import Ink, InkPlan, InkStep
 from sketchloom.core.units import parse_area
 
 __all__ = ["SeparateStep"]
@@ -106,6 +106,9 @@ class SeparateStep(Step):
         line = self.ground.row(self.ground_swatch)
         line.addWidget(self.ground_words, 1)
         line.addWidget(self.keep)
+        self.grounded = QVBoxLayout()
+        self._shown_grounded: object = None
+        self.ground.body.addLayout(self.grounded)
 
     def _build_specks(self) -> None:
         self.specks = self.add(Card("Specks"))
@@ -137,7 +140,7 @@ class SeparateStep(Step):
         self.model.change("Least area", "tidy", least_area=min(max(area, 0.0), 1e6))
 
     def _count(self) -> int:
-        return len(self.model.result.plan.palette) if self.model.result else 0
+        return self.model.result.plan.taken if self.model.result else 0
 
     def set_count(self, count: int | None, gesture: int | None = None) -> None:
         """Ask for a number of inks, or for the number that is found."""
@@ -156,7 +159,7 @@ class SeparateStep(Step):
         """Show inks, threshold, ground and specks."""
         settings, plan = self.model.recipe.separate, result.plan
         is_ink = result.tones.kind == "ink"
-        count = len(plan.palette)
+        count = plan.taken
         self.inks.aside.setText("found by itself" if settings.inks is None or is_ink else "as chosen")
         self.number.setText(str(count))
         for widget in (self.slider, self.fewer, self.more, self.automatic):
@@ -174,6 +177,7 @@ class SeparateStep(Step):
         self.threshold.show_value(result.tones.threshold)
         self.find_threshold.setVisible(settings.threshold is not None)
         self._show_ground(result)
+        self._show_grounded(plan)
         if not self.least.isModified():
             self.least.setText(f"{self.model.recipe.tidy.least_area:g} mm²")
             self.least.setModified(False)
@@ -203,6 +207,13 @@ class SeparateStep(Step):
             line.addWidget(mark)
             line.addWidget(self._name_field(ink), 1)
             line.addWidget(faded(f"{100 * share:.1f} %", wrap=False))
+            away = QPushButton()
+            away.setIcon(icon("x", theme.tokens.ink, 14))
+            away.setFixedSize(26, 26)
+            away.setAccessibleName(f"Send {ink.name} to the ground")
+            away.setToolTip("Send it to the ground: no layer holds it")
+            away.clicked.connect(lambda _=False, ink=ink: self.send_to_ground(ink))
+            line.addWidget(away)
             self.rows.addWidget(row)
 
     def _name_field(self, ink: Ink) -> QLineEdit:
@@ -228,6 +239,35 @@ class SeparateStep(Step):
         self._shown_inks = None
         self.model.change("Name of an ink", "separate", names=(*kept, (ink.srgb, free)) if name else kept)
 
+    def send_to_ground(self, ink: Ink) -> None:
+        """Cut an ink out of no layer."""
+        grounded = self.model.recipe.separate.grounded
+        self.model.change(f"Send {ink.name} to the ground", "separate", grounded=(*grounded, ink.srgb))
+
+    def restore(self, ink: Ink) -> None:
+        """Take an ink back from the ground."""
+        grounded = tuple(colour for colour in self.model.recipe.separate.grounded if colour != ink.srgb)
+        self.model.change(f"Restore {ink.name}", "separate", grounded=grounded)
+
+    def _show_grounded(self, plan: InkPlan) -> None:
+        if (plan.grounded, theme.is_dark) == self._shown_grounded:
+            return
+        self._shown_grounded = plan.grounded, theme.is_dark
+        empty_rows(self.grounded)
+        for ink in plan.grounded:
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 4, 0, 0)
+            mark = QLabel()
+            mark.setPixmap(swatch(ink.hex))
+            line.addWidget(mark)
+            line.addWidget(QLabel(ink.name), 1)
+            back = QPushButton("Restore")
+            back.setAccessibleName(f"Restore {ink.name}")
+            back.clicked.connect(lambda _=False, ink=ink: self.restore(ink))
+            line.addWidget(back)
+            self.grounded.addWidget(row)
+
     def _show_steps(self, result: Result) -> None:
         if result.scale < 1:  # a preview knows nothing of them
             return
@@ -241,8 +281,7 @@ class SeparateStep(Step):
             self.steps.addWidget(_step_row(result, more, words))
 
     def _show_ground(self, result: Result) -> None:
-        plan = result.plan
-        cleared = plan.shares[0]
+        cleared = 0.0 if result.ground.cleared is None else float(result.ground.cleared.mean())
         self.keep.setText("Keep it")
         self.keep.show()
         if self.model.recipe.separate.ground == "keep":

@@ -31,6 +31,7 @@ from sketchloom.core.regions import (
     named,
     plan_inks,
     tidy,
+    without,
 )
 
 __all__ = ["Pipeline", "Progress", "Result", "silent"]
@@ -129,7 +130,7 @@ class Pipeline:
         picture = ready = prepared.picture
         separate = recipe.separate
         steps_of_light = separate.inks if separate.mode == "photo" else None
-        tone_settings = msgspec.structs.replace(separate, inks=steps_of_light, names=())
+        tone_settings = msgspec.structs.replace(separate, inks=steps_of_light, names=(), grounded=())
         key = _key("tones", picture.key, tone_settings)
         tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick))
         if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
@@ -137,8 +138,8 @@ class Pipeline:
             tones = stage("tones", key, lambda tick: find_tones(ready, separate, tick))
         ground_key = _key("ground", key, separate.ground)
         ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
-        plan_key = _key("plan", ground_key, separate.inks)
-        plan = stage("inks", plan_key, lambda tick: plan_inks(tones, ground, separate.inks))
+        plan_key = _key("plan", ground_key, separate.inks, separate.grounded)
+        plan = stage("inks", plan_key, lambda tick: without(plan_inks(tones, ground, separate.inks), separate.grounded))
         shown = named(plan, separate.names)
         steps: tuple[InkStep | None, InkStep | None] = (None, None)
         if not preview and tones.kind == "flat":

@@ -15,6 +15,7 @@ from sketchloom.core.regions.separate import (
     label_map,
     named,
     plan_inks,
+    without,
 )
 from sketchloom.core.regions.show import coloured
 from sketchloom.core.regions.tidy import TidySettings, tidy
@@ -42,4 +43,5 @@ __all__ = [
     "named",
     "plan_inks",
     "tidy",
+    "without",
 ]

@@ -29,6 +29,7 @@ __all__ = [
     "label_map",
     "named",
     "plan_inks",
+    "without",
 ]
 
 Mode = Literal["auto", "flat", "ink", "photo"]
@@ -51,6 +52,8 @@ class SeparateSettings(msgspec.Struct, frozen=True):
     ground: Literal["auto", "keep"] = "auto"
     names: tuple[tuple[Colour, str], ...] = ()
     """Names a maker gave to inks, by their colour as found."""
+    grounded: tuple[Colour, ...] = ()
+    """Inks sent to the ground, by their colour as found."""
 
 
 class Tones(NamedTuple):
@@ -85,6 +88,12 @@ class InkPlan(NamedTuple):
     number: Bytes  # (K + 1,), the ink label of each tone label
     found: int  # inks there are when none are joined
     shares: tuple[float, ...]  # of the picture: ground, then every ink
+    grounded: tuple[Ink, ...] = ()  # sent to the ground by hand
+
+    @property
+    def taken(self) -> int:
+        """Inks that were taken, those sent to the ground counted."""
+        return len(self.palette) + len(self.grounded)
 
 
 class InkStep(NamedTuple):
@@ -191,10 +200,31 @@ def _owners(tones: Tones, ground: Ground, inks: int | None) -> tuple[Ints, Ints]
     return live, live[join_cheapest(shown[live], ground.left[live], inks or len(live))]
 
 
+def without(plan: InkPlan, colours: tuple[Colour, ...]) -> InkPlan:
+    """Send inks to the ground."""
+    gone = [ink.srgb in colours for ink in plan.palette]
+    if not any(gone):
+        return plan
+    left = np.flatnonzero(np.logical_not(gone))
+    place = np.zeros(len(gone) + 1, np.uint8)
+    place[left + 1] = np.arange(1, len(left) + 1)
+    shares = tuple(plan.shares[1 + i] for i in left)
+    return InkPlan(
+        tuple(plan.palette[i] for i in left),
+        place[plan.number],
+        plan.found,
+        (1 - sum(shares), *shares),
+        tuple(ink for ink, away in zip(plan.palette, gone, strict=True) if away),
+    )
+
+
 def named(plan: InkPlan, names: tuple[tuple[Colour, str], ...]) -> InkPlan:
     """Give inks the names that a maker gave to their colours."""
     given = dict(names)
-    return plan._replace(palette=tuple(Ink(given.get(ink.srgb, ink.name), ink.srgb) for ink in plan.palette))
+    palette, grounded = (
+        tuple(Ink(given.get(ink.srgb, ink.name), ink.srgb) for ink in inks) for inks in (plan.palette, plan.grounded)
+    )
+    return plan._replace(palette=palette, grounded=grounded)
 
 
 def ink_steps(tones: Tones, ground: Ground, plan: InkPlan) -> tuple[InkStep | None, InkStep | None]:
@@ -205,7 +235,7 @@ def ink_steps(tones: Tones, ground: Ground, plan: InkPlan) -> tuple[InkStep | No
     fewer, more : InkStep or None
         None where there is nothing left to join, or nothing joined to come apart.
     """
-    count = len(plan.palette)
+    count = plan.taken
     fewer = _step(tones, ground, plan, count, count - 1) if count > 1 else None
     return fewer, _step(tones, ground, plan, count + 1, count) if count < plan.found else None
 
@@ -221,11 +251,11 @@ def _step(tones: Tones, ground: Ground, plan: InkPlan, many: int, few: int) -> I
     if ground.cleared is not None:
         where[ground.cleared] = 0
     left, top, width, height = cv2.boundingRect(where)
-    named = {ink.srgb: ink for ink in plan.palette}
+    known = {ink.srgb: ink for ink in (*plan.palette, *plan.grounded)}
 
     def ink(tone: int) -> Ink:
         colour = tones.shown[tone]
-        return named.get(colour) or Ink(name_of(colour, {ink.name for ink in plan.palette}), colour)
+        return known.get(colour) or Ink(name_of(colour, {ink.name for ink in plan.palette}), colour)
 
     share = float(ground.left[moved].sum() / tones.labels.size)
     return InkStep(ink(goes), ink(stays), share, (left, top, width, height))
