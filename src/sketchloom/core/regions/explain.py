@@ -8,7 +8,7 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["Blends", "blend_at", "explain_edges", "settled"]
+__all__ = ["RIDGE", "Blends", "blend_at", "explain_edges", "settled"]
 
 _AROUND = [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if dy or dx]
 _FARTHER = [(dy, dx) for r in (3, 4, 6) for dy in (-r, 0, r) for dx in (-r, 0, r) if dy or dx]
@@ -16,7 +16,8 @@ _MARGIN = 6
 _MOST_NEAR = 5
 _CHUNK = 200_000
 _UNEXPLAINED, _NOISE_PART = 12.0, 6.0
-_RIDGE = 0.2
+RIDGE = 0.2
+"""Least share of a line in a clean picture."""
 _OVERSHOOT = 0.2
 """How far beyond its inks sharpened or scaled edges may ring."""
 
@@ -68,7 +69,7 @@ def explain_edges(evidence: Bytes, cores: Bytes, colours: Floats, noise: float =
     """
     edges = np.flatnonzero(cores.ravel() == 0)
     blends = blend_at(edges, evidence, cores, colours, _UNEXPLAINED + _NOISE_PART * noise, tick=tick)
-    return settled(cores, edges, blends, ridges=not noise)
+    return settled(cores, edges, blends, None if noise else RIDGE)
 
 
 def blend_at(
@@ -123,15 +124,15 @@ def blend_at(
     return all_of
 
 
-def settled(cores: Bytes, places: Ints, blends: Blends, ridges: bool) -> Bytes:
+def settled(cores: Bytes, places: Ints, blends: Blends, least_ridge: float | None) -> Bytes:
     """Give each pixel to the nearer end of its blend, and keep thin lines in one piece; (H, W) uint8."""
     labels, minor, share = cores.copy(), np.zeros(cores.shape, np.uint8), np.zeros(cores.shape, np.uint8)
     major, least, part, _ = _ordered(blends)
     labels.ravel()[places] = major
     minor.ravel()[places] = least
     share.ravel()[places] = np.rint(part * 255)
-    if ridges:
-        _keep_ridges(labels, minor, share, places)
+    if least_ridge is not None:
+        _keep_ridges(labels, minor, share, places, least_ridge)
     for _ in range(2):
         _join_diagonals(labels, minor, share)
     return labels
@@ -210,11 +211,11 @@ def _share_at(label: Bytes, at: Ints, labels: Bytes, minor: Bytes, share: Bytes)
     return np.where(labels[at] == label, 255 - part, np.where(minor[at] == label, part, 0))
 
 
-def _keep_ridges(labels: Bytes, minor: Bytes, share: Bytes, edges: Ints) -> None:
+def _keep_ridges(labels: Bytes, minor: Bytes, share: Bytes, edges: Ints, least: float) -> None:
     """Give a pixel to its lesser ink where that ink's share peaks across a row or a column."""
     height, width = labels.shape
     flat, less, part = labels.ravel(), minor.ravel(), share.ravel()
-    some = edges[(part[edges] >= _RIDGE * 255) & (flat[edges] != less[edges])]
+    some = edges[(part[edges] >= least * 255) & (flat[edges] != less[edges])]
     y, x = np.divmod(some, width)
     inside = (y > 0) & (y < height - 1) & (x > 0) & (x < width - 1)
     some = some[inside]

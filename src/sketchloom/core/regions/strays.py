@@ -16,7 +16,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
-from sketchloom.core.regions.explain import Blends, blend_at, settled
+from sketchloom.core.regions.explain import RIDGE, Blends, blend_at, settled
 
 __all__ = ["CLEAN", "EvenPatches", "even_patches", "separate_compressed", "separate_thin"]
 
@@ -47,11 +47,12 @@ class _Terms(NamedTuple):
     gather: float  # distance (CIE76) within which strays are alike
     least: int  # strays alike
     own: int  # of these, in 2x2 squares, and touching each other
+    ridge: float  # least share of a line thinner than a pixel
 
 
-_COMPRESSED = _Terms(stray=14.0, chroma=0.5, gather=8.0, least=14, own=8)
+_COMPRESSED = _Terms(stray=14.0, chroma=0.5, gather=8.0, least=14, own=8, ridge=0.42)
 """Chroma is stored at half the size and blurs over edges, so it counts less than light."""
-CLEAN = _Terms(stray=7.0, chroma=1.0, gather=3.0, least=4, own=3)
+CLEAN = _Terms(stray=7.0, chroma=1.0, gather=3.0, least=4, own=3, ridge=RIDGE)
 
 
 class EvenPatches(NamedTuple):
@@ -313,7 +314,7 @@ class _Search:
         if len(lost):
             places = self.places[lost]
             self.blends.put(lost, self._explained(places, any_ink=True))
-        return settled(self.cores, self.places, self.blends, ridges=self.terms is CLEAN)
+        return settled(self.cores, self.places, self.blends, self.terms.ridge)
 
     def refitted(self, labels: Bytes) -> Floats:
         """Fit the colours of inks without an even patch to the picture they make once it is compressed; (K, 3)."""
