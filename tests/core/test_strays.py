@@ -4,6 +4,8 @@ import io
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 from skimage import data
 from skimage.color import deltaE_ciede2000
@@ -203,3 +205,17 @@ def test_separating_twice_gives_the_same(quality):
     first, second = inks_of(picture), inks_of(picture)
     assert np.array_equal(first[0], second[0])
     assert np.array_equal(first[1], second[1])
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(1, 70), st.integers(1, 70), st.integers(1, 12), st.sampled_from([None, 30, 80]), st.integers(0, 999))
+def test_any_patchwork_is_separated(width, height, patch, quality, seed):
+    rng = np.random.default_rng(seed)
+    tiles = rng.integers(0, 256, (height // patch + 1, width // patch + 1, 3)).astype(np.uint8)
+    picture = picture_of(np.repeat(np.repeat(tiles, patch, 0), patch, 1)[:height, :width])
+    if quality:
+        picture = as_jpeg(picture.rgba, quality)
+    colours, labels = inks_of(picture)
+    assert labels.shape == (height, width)
+    assert labels.min() >= 1
+    assert labels.max() <= len(colours)

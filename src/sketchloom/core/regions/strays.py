@@ -26,16 +26,22 @@ _SAME, _SHADES = 1.3, ((3.0, 0.1), (6.0, 0.01))
 """Distances (CIE76) of codes that are one ink: always, and where one has but a share of the other's patches."""
 _LEAST_PATCHES = 9
 _CORE_REACH = 2.5
+"""Distance, light first, within which a pixel of a compressed picture shows an ink."""
 _STRAIGHT = 2.0
 """Steps of a line along itself in a clean picture."""
 _NEAR_INK = 6.0
+"""Strays this near (CIE76) to an ink are that ink where they are no ink of their own."""
 _BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
+"""Distance to an ink within which strays may be its colour bled; as light as the ink, within the second."""
 _BLEED_SIDE, _BLEED_OWN = 5, 25
+"""What may have bled must fill so many pixels of squares of that side."""
 _MOSTLY, _THIN, _LINE_SHARE = 0.85, 0.2, 0.3
+"""Shares: of an ink explained by others, of it in 3x3 squares, and of a pixel that a thin line covers."""
 _WINDOW, _SOFT = 512, 0.6
 _ROUNDS, _HEAVIEST = 60, 400
 _MOST_STRAYS = 0.35
-_MOST = 60
+"""Of a picture; more strays mean that it is no flat art."""
+_MOST = 48
 _REACH = 6
 
 
@@ -275,6 +281,8 @@ class _Search:
         width, places = self.cores.shape[1], self.places[rows]
         steps = (np.arange(side)[:, None] * width + np.arange(side)).reshape(-1, 1)
         wanted = places + steps
+        if not len(places):
+            return np.zeros(wanted.shape, bool)
         at = np.minimum(np.searchsorted(places, wanted), len(places) - 1)
         return places[at] == wanted
 
