@@ -160,7 +160,10 @@ class SeparateStep(Step):
         settings, plan = self.model.recipe.separate, result.plan
         is_ink = result.tones.kind == "ink"
         count = plan.taken
-        self.inks.aside.setText("found by itself" if settings.inks is None or is_ink else "as chosen")
+        is_photo = result.tones.kind == "photo"
+        unasked = "unless you choose" if is_photo else "found by itself"
+        self.inks.aside.setText(unasked if settings.inks is None or is_ink else "as chosen")
+        self.automatic.setText("Take the usual number" if is_photo else "Find the number by itself")
         self.number.setText(str(count))
         for widget in (self.slider, self.fewer, self.more, self.automatic):
             widget.setVisible(not is_ink)
