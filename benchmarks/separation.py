@@ -23,7 +23,7 @@ def separate(data: bytes, name: str) -> int:
     def work() -> None:
         tones = find_tones(picture, settings)
         ground = clear_ground(tones, "keep")
-        plan = plan_inks(tones, ground, None)
+        plan = plan_inks(tones, ground, settings)
         label_map(tones, ground, plan)
         found.append(len(plan.palette))
 

@@ -1,6 +1,7 @@
 """Set up every test: a configuration folder of its own, and pictures to draw."""
 
 import io
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -42,3 +43,14 @@ FOUR_INKS = (
     '<path d="M100 60 L135 130 L65 130 Z" fill="#8e2a5b"/>'
     '<ellipse cx="100" cy="150" rx="20" ry="8" fill="#4f8a4b"/>'
 )
+
+
+def save_layers(folder: Path) -> list[Path]:
+    """Save a pot and a snail of 300 px, each drawn alone on clear ground."""
+    paths = []
+    shapes = {"pot": '<rect x="60" y="60" width="180" height="180"/>', "snail": '<circle cx="150" cy="90" r="40"/>'}
+    for name, body in shapes.items():
+        cover = 255 - draw(body, 300).rgba[..., 0]
+        paths.append(folder / f"{name}.png")
+        Image.fromarray(np.dstack([np.full((300, 300, 3), 40, np.uint8), cover])).save(paths[-1])
+    return paths

@@ -1,6 +1,7 @@
 """The real window, driven."""
 
 import os
+from functools import partial
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -11,6 +12,17 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from sketchloom.app.start import make_application
 from sketchloom.app.window import Window
 from tests.conftest import FOUR_INKS, draw
+
+
+PATIENCE = 60_000
+"""Milliseconds a wait may last: a busy machine is no failure."""
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    qtbot.waitUntil = partial(qtbot.waitUntil, timeout=PATIENCE)
+    qtbot.waitSignal = partial(qtbot.waitSignal, timeout=PATIENCE)
+    return qtbot
 
 
 @pytest.fixture
@@ -37,8 +49,8 @@ def window(qtbot, monkeypatch):
 def settled(qtbot):
     """Wait until the window shows the full result of the recipe in force."""
 
-    def wait(window: Window, timeout: int = 20_000) -> None:
-        qtbot.waitUntil(lambda: not window.model.stale, timeout=timeout)
+    def wait(window: Window) -> None:
+        qtbot.waitUntil(lambda: not window.model.stale)
 
     return wait
 

@@ -40,7 +40,7 @@ def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, a
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     window.show_step(5)
     qtbot.mouseClick(window.by_key["send"].all, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(out.exists, timeout=10_000)
+    qtbot.waitUntil(out.exists)
     # svgelements reads the file: one path an ink, and 6 in = 152.4 mm
     svg = SVG.parse(str(out), ppi=25.4)
     paths = [element for element in svg.elements() if isinstance(element, SvgPath)]
@@ -55,7 +55,7 @@ def test_one_file_a_layer(opened, qtbot, tmp_path, monkeypatch):
     out = tmp_path / "plate.svg"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     qtbot.keyClick(opened.canvas, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    qtbot.waitUntil(lambda: len(list(tmp_path.glob("plate-layer-*.svg"))) == 4, timeout=10_000)
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("plate-layer-*.svg"))) == 4)
 
 
 def test_a_job_is_saved_and_opened_again(opened, qtbot, settled, tmp_path, monkeypatch):
@@ -65,12 +65,12 @@ def test_a_job_is_saved_and_opened_again(opened, qtbot, settled, tmp_path, monke
     path = tmp_path / "plate.loom"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     opened.commands.run("save")
-    qtbot.waitUntil(lambda: not opened.model.dirty and path.exists(), timeout=10_000)
+    qtbot.waitUntil(lambda: not opened.model.dirty and path.exists())
     nodes = opened.ledger.text_at(4, 3)
     opened.open_demo()
-    qtbot.waitUntil(lambda: opened.job_name.text() == "Fair badge", timeout=20_000)
+    qtbot.waitUntil(lambda: opened.job_name.text() == "Fair badge")
     opened.open(path)
-    qtbot.waitUntil(lambda: opened.job_name.text() == "Harvest plate", timeout=20_000)
+    qtbot.waitUntil(lambda: opened.job_name.text() == "Harvest plate")
     settled(opened)
     assert opened.model.recipe.trace.smoothness == 0.2
     assert opened.ledger.text_at(4, 3) == nodes
@@ -103,19 +103,19 @@ def test_bad_pictures_say_one_sentence_and_the_job_in_hand_stays(opened, qtbot, 
         (tmp_path / name).write_bytes(data)
         opened.notice.setText("")
         opened.open(tmp_path / name)
-        qtbot.waitUntil(lambda words=words: words in opened.notice.text(), timeout=10_000)
+        qtbot.waitUntil(lambda words=words: words in opened.notice.text())
         assert "\n" not in opened.notice.text()
         assert opened.model.result is before
         assert opened.job_name.text() == "Harvest plate"
     # and it goes on working
     opened.by_key["separate"].set_count(2)
-    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2, timeout=10_000)
+    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2)
 
 
 def test_a_picture_of_one_pixel_opens_or_says_why(opened, qtbot, tmp_path):
     Image.new("RGB", (1, 1), (90, 20, 30)).save(tmp_path / "one.png")
     opened.open(tmp_path / "one.png")
-    qtbot.waitUntil(lambda: "Nothing is left to cut" in opened.notice.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "Nothing is left to cut" in opened.notice.text())
     assert opened.job_name.text() == "Harvest plate"
 
 

@@ -31,7 +31,7 @@ def test_work_runs_off_the_windows_thread_and_its_value_comes_back(runner, qtbot
     runner.submit(
         lambda progress: threading.current_thread(), lambda value: seen.append((value, threading.current_thread()))
     )
-    qtbot.waitUntil(lambda: bool(seen), timeout=5_000)
+    qtbot.waitUntil(lambda: bool(seen))
     worker, shown_on = seen[0]
     assert worker is not shown_on is threading.main_thread()
 
@@ -46,10 +46,10 @@ def test_a_newer_request_cancels_an_older_one(runner, qtbot):
         return "old"
 
     runner.submit(old, seen.append)
-    qtbot.waitUntil(started.is_set, timeout=5_000)
+    qtbot.waitUntil(started.is_set)
     runner.submit(lambda progress: "new", seen.append)
     go_on.set()
-    qtbot.waitUntil(lambda: bool(seen), timeout=5_000)
+    qtbot.waitUntil(lambda: bool(seen))
     qtbot.wait(50)
     assert seen == ["new"]
 
@@ -64,11 +64,11 @@ def test_a_preview_is_finished_although_a_newer_one_waits(runner, qtbot):
         return "first"
 
     runner.submit(preview, seen.append, keep=True)
-    qtbot.waitUntil(started.is_set, timeout=5_000)
+    qtbot.waitUntil(started.is_set)
     for name in ("second", "third"):  # of those that wait only the newest is kept
         runner.submit(lambda progress, name=name: name, seen.append, keep=True)
     go_on.set()
-    qtbot.waitUntil(lambda: len(seen) == 2, timeout=5_000)
+    qtbot.waitUntil(lambda: len(seen) == 2)
     assert seen == ["first", "third"]
 
 
@@ -81,10 +81,10 @@ def test_a_foreseen_error_has_a_sentence_and_another_its_details(runner, qtbot):
         raise ArgumentError("No such size.")
 
     runner.submit(typed_wrong, print)
-    qtbot.waitUntil(lambda: len(told) == 1, timeout=5_000)
+    qtbot.waitUntil(lambda: len(told) == 1)
     assert told[0] == ("trace", "No such size.", "")
     runner.submit(lambda progress: 1 / 0, print)
-    qtbot.waitUntil(lambda: len(told) == 2, timeout=5_000)
+    qtbot.waitUntil(lambda: len(told) == 2)
     assert "ZeroDivisionError" in told[1][2]
     assert "ZeroDivisionError" not in told[1][1]
 

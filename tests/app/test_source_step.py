@@ -93,7 +93,7 @@ def test_a_picture_is_pasted(window, qtbot, settled):
     QApplication.clipboard().setImage(QImage(rgba.data, 300, 300, QImage.Format.Format_RGBA8888).copy())
     window.canvas.setFocus()
     qtbot.keyClick(window.canvas, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: window.job_name.text() == "Pasted picture", timeout=10_000)
+    qtbot.waitUntil(lambda: window.job_name.text() == "Pasted picture")
     assert np.array_equal(window.model.picture.rgba, rgba)
 
 
@@ -105,13 +105,13 @@ def test_files_are_pasted_and_an_empty_clipboard_says_so(window, qtbot, settled,
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in three[:2]])
     QApplication.clipboard().setMimeData(data)
     window.commands.run("paste")
-    qtbot.waitUntil(lambda: names(window) == ["Beet", "Can"], timeout=10_000)
+    qtbot.waitUntil(lambda: names(window) == ["Beet", "Can"])
 
 
 def test_the_dialog_opens_several(window, qtbot, settled, three, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(path) for path in three], ""))
     window.commands.run("open")
-    qtbot.waitUntil(lambda: len(names(window)) == 3, timeout=10_000)
+    qtbot.waitUntil(lambda: len(names(window)) == 3)
 
 
 @pytest.fixture
@@ -132,16 +132,16 @@ def test_a_page_of_a_pdf_is_chosen_at_any_dots_an_inch(window, qtbot, settled, l
     window.model.change_rows("Crop", (Crop(first=(0.1, 0.1), last=(0.9, 0.9)),))
     settled(window)
     step.page.setValue(2)
-    qtbot.waitUntil(lambda: window.model.job.page == 2, timeout=10_000)
+    qtbot.waitUntil(lambda: window.model.job.page == 2)
     step.dpi.setValue(150)
-    qtbot.waitUntil(lambda: window.model.job.dpi == 150, timeout=10_000)
+    qtbot.waitUntil(lambda: window.model.job.dpi == 150)
     settled(window)
     assert window.model.picture.width == 625
     assert window.model.result.prepared.picture.width == pytest.approx(500, abs=1)
     assert len(names(window)) == 1
     assert window.model.dirty
     window.model.save(tmp_path / "leaflet.loom")
-    qtbot.waitUntil(lambda: not window.model.dirty, timeout=10_000)
+    qtbot.waitUntil(lambda: not window.model.dirty)
     job = read_job(tmp_path / "leaflet.loom")
     assert (job.page, job.dpi) == (2, 150)
     window.commands.run("undo")
@@ -176,7 +176,7 @@ def test_every_drawing_of_a_page_becomes_a_job(sheet, qtbot, settled):
     qtbot.mouseClick(sheet.by_key["source"].apart, Qt.MouseButton.LeftButton)
     assert names(sheet) == ["Labels", *(f"Labels {number}" for number in range(1, 9))]
     sheet.model.take(4)
-    qtbot.waitUntil(lambda: sheet.job_name.text() == "Labels 4", timeout=10_000)
+    qtbot.waitUntil(lambda: sheet.job_name.text() == "Labels 4")
     assert sheet.model.result.stack.layers[0].pieces == 1
 
 

@@ -1,5 +1,4 @@
 import threading
-import time
 
 import numpy as np
 import pytest
@@ -59,9 +58,9 @@ def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, se
     slider = opened.by_key["separate"].slider
     slider.setSliderDown(True)
     slider.setValue(2)
-    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2, timeout=5_000)
+    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2)
     slider.setValue(3)
-    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 3, timeout=5_000)
+    qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 3)
     slider.setSliderDown(False)
     slider.sliderReleased.emit()
     settled(opened)
@@ -216,34 +215,6 @@ def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
     qtbot.waitUntil(lambda: fields()[0].text() == old)
 
 
-def test_an_ink_is_sent_to_the_ground_and_restored(opened, qtbot, settled):
-    opened.show_step(2)
-    settled(opened)
-    step = opened.by_key["separate"]
-
-    def button(name):
-        found = []
-
-        def seen():
-            every = step.findChildren(QAbstractButton)
-            found[:] = [each for each in every if each.accessibleName() == name and each.isVisible()]
-            return found
-
-        qtbot.waitUntil(lambda: bool(seen()))
-        return found[0]
-
-    name = opened.model.result.plan.palette[0].name
-    layers = [layer.name for layer in opened.model.result.stack.layers]
-    qtbot.mouseClick(button(f"Send {name} to the ground"), Qt.MouseButton.LeftButton)
-    settled(opened)
-    assert [layer.name for layer in opened.model.result.stack.layers] == [other for other in layers if other != name]
-    assert opened.model.undo_name == f"Send {name} to the ground"
-    button(f"Restore {name}").setFocus()
-    qtbot.keyClick(button(f"Restore {name}"), Qt.Key.Key_Space)
-    settled(opened)
-    assert [layer.name for layer in opened.model.result.stack.layers] == layers
-
-
 def test_the_next_ink_to_go_and_to_come_is_told(opened, qtbot, settled):
     opened.show_step(2)
     settled(opened)
@@ -286,7 +257,7 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
     with monkeypatch.context() as patch:
         patch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
-        qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble), timeout=10_000)
+        qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble))
     assert opened.warp.current == 3
     assert "a spool fell off" in opened.by_key["trace"]._details
     assert opened.model.result is before
@@ -309,33 +280,36 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
 
     monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
-    qtbot.waitUntil(started.is_set, timeout=5_000)
-    qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working", timeout=5_000)
+    qtbot.waitUntil(started.is_set)
+    qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working")
     opened.canvas.setFocus()
     qtbot.keyClick(opened.canvas, Qt.Key.Key_Escape)
     go_on.set()
-    qtbot.waitUntil(lambda: not opened.model.runner.busy, timeout=5_000)
-    qtbot.waitUntil(lambda: "Stopped" in opened.notice.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: not opened.model.runner.busy)
+    qtbot.waitUntil(lambda: "Stopped" in opened.notice.text())
     assert opened.model.result is before
 
 
 def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
-    """The event loop turns many times while a stage waits on the worker."""
+    """The event loop turns while a stage waits on the worker."""
     from sketchloom.core.job import pipeline
 
     real = pipeline.trace_arcs
+    go_on = threading.Event()
 
-    def slow(planar, samples, tolerance, tick):
-        time.sleep(0.4)
+    def held_up(planar, samples, tolerance, tick):
+        go_on.wait(60)
         return real(planar, samples, tolerance, tick)
 
-    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
-    turns = 0
+    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", held_up)
+    before = opened.model.result
     opened.model.change("Smoothness", "trace", smoothness=0.33)
-    while opened.model.runner.busy:
+    for _ in range(20):
         qtbot.wait(5)
-        turns += 1
-    assert turns > 20
+        assert opened.model.runner.busy
+    go_on.set()
+    qtbot.waitUntil(lambda: not opened.model.runner.busy)
+    assert opened.model.result is not before
 
 
 def test_only_the_newest_request_is_shown(opened, qtbot, settled):

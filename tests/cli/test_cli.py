@@ -1,17 +1,19 @@
 import json
+import os
 import subprocess
 import sys
 
 import numpy as np
 import pytest
 from PIL import Image
+from skimage import data as photos
 from svgelements import SVG
 from svgelements import Path as SvgPath
 
 from sketchloom.cli.main import main
 from sketchloom.core.job import Job, Recipe, encode_recipe, write_job
 from sketchloom.core.picture import Crop, Paint, Stroke
-from tests.conftest import FOUR_INKS, draw
+from tests.conftest import FOUR_INKS, draw, save_layers
 
 
 @pytest.fixture
@@ -73,6 +75,12 @@ def test_a_recipe_is_taken_from_a_job_or_json_and_options_go_before_it(png, tmp_
         ["--smoothness", "abc"],
         ["--least-area", "1kg"],
         ["--recipe", "missing.loom"],
+        ["--strength", "2"],
+        ["--faint", "0"],
+        ["--ink-colour", "blue"],
+        ["--ink-colour", "#12345"],
+        ["--detail", "-1mm"],
+        ["--gap", "wide"],
         ["--nonsense"],
     ],
 )
@@ -217,3 +225,74 @@ def test_strokes_of_a_recipe_that_lie_outside_are_told(png, tmp_path, capsys):
     (tmp_path / "r.json").write_bytes(encode_recipe(Recipe(prepare=lost)))
     assert trace(png, "-o", tmp_path / "out.svg", "--recipe", tmp_path / "r.json") == 2
     assert "no place was found for Paint" in capsys.readouterr().err
+
+
+STROKE = 'stroke="#111" stroke-width="8" stroke-linecap="round" fill="none"'
+
+
+@pytest.fixture
+def sketch(tmp_path):
+    """A circle with a gap, a closed box, and a blue line."""
+    body = (
+        f'<path d="M320 96A110 110 0 1 0 338 128" {STROKE}/><rect x="40" y="330" width="320" height="50" {STROKE}/>'
+        f'<path d="M20 20H380" {STROKE.replace("#111", "#2850b0")}/>'
+    )
+    path = tmp_path / "sketch.png"
+    Image.fromarray(draw(body, 400).rgba).save(path)
+    return path
+
+
+def test_options_for_drawings_reach_the_recipe(sketch, tmp_path):
+    out, report = tmp_path / "out.svg", tmp_path / "report.json"
+
+    def told(*words) -> dict:
+        assert trace(sketch, "-o", out, "--report", report, *words) == 0
+        return json.loads(report.read_text())
+
+    open_, closed = told("--mode", "lineart"), told("--mode", "lineart", "--close-gaps")
+    assert open_["kind"] == "lineart" and open_["leaks"] == 1
+    assert len(closed["palette"]) == len(open_["palette"]) + 1
+    assert told("--mode", "lineart", "--gap", "0.5mm")["leaks"] == 0
+    ink, filled = told("--mode", "ink"), told("--mode", "ink", "--silhouette")
+    assert 0.9 < ink["ink_drawing"]["sure"] <= 1 and not ink["ink_drawing"]["local"]
+    assert filled["palette"][0]["area_mm2"] > 1.5 * ink["palette"][0]["area_mm2"]
+    blue = told("--mode", "ink", "--ink-colour", "#2850b0")
+    assert blue["palette"][0]["pieces"] == 1
+    assert told("--mode", "ink", "--local")["ink_drawing"]["local"]
+
+
+def test_a_photo_is_proposed_and_told_in_flat_colours(tmp_path):
+    path, out, report = tmp_path / "cup.jpg", tmp_path / "out.svg", tmp_path / "report.json"
+    Image.fromarray(photos.coffee()).save(path, quality=90)
+    assert trace(path, "-o", out, "--report", report) == 0
+    told = json.loads(report.read_text())
+    assert told["kind"] == "photo" and told["why"]
+    words = ("--steps-by", "colour", "--inks", "5", "--detail", "2mm")
+    assert trace(path, "-o", out, "--report", report, *words) == 0
+    assert len(json.loads(report.read_text())["palette"]) == 5
+
+
+def test_several_pictures_are_layers_or_refused(tmp_path, png, capsys):
+    paths = save_layers(tmp_path)
+    out = tmp_path / "out.svg"
+    assert trace(*paths, "-o", out) == 0
+    assert len(paths_in(out)) == 2
+    assert trace(*paths, png, "-o", tmp_path / "no.svg") == 2
+    assert "one size" in capsys.readouterr().err and not (tmp_path / "no.svg").exists()
+
+
+@pytest.mark.parametrize(
+    ("name", "mode"), [("coffee", "photo"), ("coffee", "flat"), ("page", "ink"), ("sketch", "lineart"), ("art", "flat")]
+)
+def test_one_core_and_all_give_the_same_bytes(tmp_path, png, sketch, name, mode):
+    path = tmp_path / f"{name}.png"
+    if name in ("coffee", "page"):
+        Image.fromarray(getattr(photos, name)()).save(path)
+    drawn = []
+    for core in (min(os.sched_getaffinity(0)), None):
+        out = tmp_path / f"out-{core}.svg"
+        command = [sys.executable, "-m", "sketchloom", "trace", str(path), "-o", str(out), "--mode", mode]
+        keep = (lambda core=core: os.sched_setaffinity(0, {core})) if core is not None else None
+        subprocess.run(command, check=True, preexec_fn=keep)
+        drawn.append(out.read_bytes())
+    assert drawn[0] == drawn[1]

@@ -7,7 +7,7 @@ from skimage import data
 from skimage.morphology import skeletonize
 
 from sketchloom.core.inspect import inspect_source
-from sketchloom.core.inspect.skeleton import loose_ends, thin
+from sketchloom.core.regions.skeleton import loose_ends, thin
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 LINES = '<g fill="none" stroke="#101014" stroke-width="2.2">{}</g>'
@@ -59,7 +59,7 @@ TABLE = {
     "twenty-five inks": (many_inks(), "flat", "inks mean"),
     "a drawing in uneven light": (noisy(lit(lines(HOUSE), 0.4), 4), "ink", "uneven light"),
     "a noisy scan": (noisy(lit(lines(HOUSE), 0.95), 9), "ink", "noisy"),
-    "line art": (lines(HOUSE), "lineart", "Line art to colour in"),
+    "line art": (lines(HOUSE), "lineart", "this is line art"),
     "open outlines": (lines(OPEN), "lineart", "may not close"),
     "grey art": (draw('<circle cx="100" cy="100" r="70" fill="#202020"/>', 800, 200).rgba[..., :3], "flat", "cleanly"),
 }
@@ -100,7 +100,7 @@ def test_thinning_agrees_with_scikit_image():
 
 def test_ends_of_strokes_are_found():
     mask = draw('<path d="M40 100H160" stroke="#000" stroke-width="6" fill="none"/>', 400, 200).rgba[..., 0] < 128
-    ends, width = loose_ends(mask)
+    ends, width, _ = loose_ends(mask)
     assert len(ends) == 2
     assert width == pytest.approx(12, abs=2)
     assert sorted(ends[:, 0].tolist())[0] == pytest.approx(80, abs=8)

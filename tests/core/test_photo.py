@@ -6,9 +6,9 @@ from skimage import data
 from skimage.filters import threshold_multiotsu
 
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.regions import SeparateSettings, find_tones
-from sketchloom.core.regions.photo import multi_otsu, tone_steps
-from tests.conftest import picture_of
+from sketchloom.core.regions import SeparateSettings, find_tones, lab_of
+from sketchloom.core.regions.photo import colour_steps, multi_otsu, tone_steps
+from tests.conftest import draw, picture_of
 
 
 @pytest.mark.parametrize("classes", [2, 3, 4, 5])
@@ -71,3 +71,45 @@ def test_a_preview_keeps_to_the_cuts_of_the_full_picture():
         for result in (full, small)
     ]
     assert np.abs(shares[0] - shares[1]).max() < 0.03
+
+
+@pytest.mark.parametrize("name", ["coffee", "astronaut"])
+def test_few_colours_tell_the_picture_as_well_as_scipys_best_of_ten(name):
+    # the same criterion as Lloyd's, on the calmed picture itself: the mean squared distance in L*a*b*
+    from scipy.cluster.vq import kmeans2
+
+    few = colour_steps(picture_of(getattr(data, name)()).rgba, 6)
+    sample = lab_of(few.even[::4, ::4, :3].reshape(-1, 3))
+
+    def loss(means: np.ndarray) -> float:
+        return float(((sample[:, None] - means[None]) ** 2).sum(2).min(1).mean())
+
+    theirs = min(loss(kmeans2(sample, 6, minit="++", seed=seed)[0]) for seed in range(10))
+    assert loss(lab_of(few.mix)) < 1.1 * theirs
+    again = colour_steps(picture_of(getattr(data, name)()).rgba, 6)
+    assert (again.labels == few.labels).all() and (again.mix == few.mix).all()
+
+
+@pytest.mark.parametrize("way", ["light", "colour"])
+def test_less_detail_means_fewer_pieces_and_the_large_ones_stay(way):
+    picture = picture_of(data.coffee())
+
+    def run(detail: float):
+        settings = {"mode": "photo", "ground": "keep", "steps_by": way, "detail": detail, "inks": 4}
+        return Pipeline(0).run(picture, Recipe().with_("separate", **settings).with_("tidy", least_area=0.0))
+
+    fine, coarse = run(0.3), run(4.0)
+    pieces = [sum(layer.pieces for layer in result.stack.layers) for result in (fine, coarse)]
+    assert pieces[1] < 0.5 * pieces[0]
+    assert (fine.regions.labels == coarse.regions.labels).mean() > 0.85
+
+
+def test_a_dot_smaller_than_the_detail_goes_and_a_larger_one_stays():
+    body = '<circle cx="60" cy="100" r="3" fill="#222"/><circle cx="140" cy="100" r="24" fill="#222"/>'
+    settings = SeparateSettings(mode="photo", inks=2, ground="keep", detail=3.0)
+    tones = find_tones(draw(body, 200), settings, px_per_mm=4.0)
+    assert tones.labels[100, 60] == tones.labels[20, 20] != tones.labels[100, 140]
+    kept = find_tones(
+        draw(body, 200), SeparateSettings(mode="photo", inks=2, ground="keep", detail=0.25), px_per_mm=4.0
+    )
+    assert kept.labels[100, 60] == kept.labels[100, 140]

@@ -28,7 +28,7 @@ KEEP = SeparateSettings(ground="keep")
 def separate(picture: Picture, settings: SeparateSettings):
     tones = find_tones(picture, settings)
     ground = clear_ground(tones, settings.ground)
-    plan = plan_inks(tones, ground, settings.inks)
+    plan = plan_inks(tones, ground, settings)
     return plan, label_map(tones, ground, plan)
 
 
@@ -177,8 +177,8 @@ def test_the_next_step_is_what_one_ink_fewer_and_more_do(count):
     picture = draw(FOUR_INKS)
     tones = find_tones(picture, KEEP)
     ground = clear_ground(tones, "keep")
-    plan, less = plan_inks(tones, ground, count), plan_inks(tones, ground, count - 1)
-    fewer, more = ink_steps(tones, ground, plan)
+    plan, less = (plan_inks(tones, ground, SeparateSettings(inks=n)) for n in (count, count - 1))
+    fewer, more = ink_steps(tones, ground, plan, SeparateSettings(inks=count))
     assert {ink.srgb for ink in plan.palette} - {ink.srgb for ink in less.palette} == {fewer.ink.srgb}
     before, after = (
         np.array([ink.srgb for ink in some.palette])[label_map(tones, ground, some).labels - 1] for some in (plan, less)
@@ -189,7 +189,7 @@ def test_the_next_step_is_what_one_ink_fewer_and_more_do(count):
     assert fewer.box == (columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1)
     assert (more is None) == (count == 5)
     if more:
-        finer = {ink.srgb for ink in plan_inks(tones, ground, count + 1).palette}
+        finer = {ink.srgb for ink in plan_inks(tones, ground, SeparateSettings(inks=count + 1)).palette}
         assert finer - {ink.srgb for ink in plan.palette} == {more.ink.srgb}
 
 

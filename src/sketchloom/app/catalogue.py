@@ -111,6 +111,23 @@ def declare(window: "Window") -> None:
     add("fewer", Command("One ink fewer", lambda: window.step_inks(-1), "[", can=have))
     add("more", Command("One ink more", lambda: window.step_inks(1), "]", can=have))
     add("keep-ground", Command("Keep or clear the ground", lambda: window.separate_step().toggle_ground(), can=have))
+    separate = window.separate_step()
+    kind = lambda *kinds: window.model.result is not None and window.model.result.tones.kind in kinds  # noqa: E731
+    for identifier, words, press, kinds in (
+        ("pick", "Pick a detail", separate.picks.pick.click, ("flat", "photo")),
+        ("ink-colour", "Pick the ink that counts", separate.marks.pick.click, ("ink", "lineart")),
+        ("silhouette", "Fill the outline, or not", separate.marks.silhouette.click, ("ink",)),
+        ("close-leaks", "Close all leaks", separate.leaks.close_all, ("lineart",)),
+        ("colour-areas", "Colour areas by clicking", separate.colours.brush.click, ("lineart",)),
+    ):
+        add(
+            f"separate-{identifier}",
+            Command(
+                f"Separate: {words[0].lower()}{words[1:]}",
+                lambda press=press: window.at_separate(press),
+                can=lambda kinds=kinds: kind(*kinds),
+            ),
+        )
     add("ground", Command("Next canvas ground", window.canvas.scene.next_ground, help="The colour behind the work"))
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))

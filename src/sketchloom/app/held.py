@@ -10,7 +10,7 @@ import msgspec
 from sketchloom.app.runner import Progress
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.inspect import SourceMeasures, measure_source
-from sketchloom.core.job import History, Job, Pipeline, Result, read_job
+from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, read_job
 from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
 
 __all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "open_held", "read_held", "title_of"]
@@ -65,6 +65,8 @@ def title_of(stem: str) -> str:
 def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], list[str]]:
     """Read pictures and jobs; those that cannot be read give a sentence each instead.
 
+    Drawings of one size on clear ground are layers of one job.
+
     Raises
     ------
     SketchLoomError
@@ -72,6 +74,7 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
     """
     found: list[Held] = []
     troubles: list[str] = []
+    seen: list[tuple[str, Picture]] = []  # of drawings on clear ground
     for place, path in enumerate(paths):
         progress("open", place / len(paths))
         try:
@@ -79,7 +82,9 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
                 found.append(Held(read_job(path), path))
             else:
                 if len(paths) > 1:  # a single one is read when it is shown
-                    load_picture(path)
+                    picture = load_picture(path)
+                    if not picture.opaque:
+                        seen.append((title_of(path.stem), picture))
                 found.append(Held(Job(title_of(path.stem), path.name, _bytes_of(path)), None))
         except SketchLoomError as error:
             if len(paths) == 1:
@@ -87,6 +92,11 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
             troubles.append(str(error))
     if not found:
         raise SketchLoomError(troubles[0])
+    if len(seen) == len(paths) and are_layers([picture for _, picture in seen]):
+        name = title_of(paths[0].parent.name or "Layers")
+        return [Held(job_of_layers(name, seen), None)], [
+            f"Laid together as {len(seen)} layers, the first at the bottom."
+        ]
     return found, troubles
 
 

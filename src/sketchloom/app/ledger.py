@@ -196,6 +196,14 @@ class Ledger(QTableView):
         else:
             super().keyPressEvent(event)
 
+    def select(self, layer: int) -> None:
+        """Select a layer by its place, the bottom one 0; -1 selects none."""
+        count = self.model().rowCount() - 1
+        if 0 <= layer < count:
+            self.selectRow(count - 1 - layer)
+        else:
+            self.let_go()
+
     def let_go(self) -> None:
         """Select no layer."""
         self.setCurrentIndex(QModelIndex())

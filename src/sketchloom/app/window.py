@@ -1,5 +1,6 @@
 """The window: warp, canvas, ledger and the step in hand around one job model."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
@@ -33,7 +34,8 @@ from sketchloom.app.steps import LayersStep, PrepareStep, SendStep, SeparateStep
 from sketchloom.app.steps.base import Step
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import StepState, Warp
-from sketchloom.core.job import Job
+from sketchloom.core.job import Job, ink_at
+from sketchloom.core.picture import Point
 from sketchloom.core.units import PX_PER_MM_UNSET
 
 __all__ = ["Window"]
@@ -131,6 +133,7 @@ class Window(QMainWindow):
         self.ledger.selected.connect(self._on_selected)
         self.canvas.zoom_changed.connect(lambda _: self._show_zoom())
         self.canvas.resized.connect(self.over.place)
+        self.canvas.clicked.connect(self._on_clicked)
         self.canvas.dropped.connect(lambda paths: self.open(*paths))
         self.width_field.committed.connect(lambda mm: self._set_size("width", mm))
         self.height_field.committed.connect(lambda mm: self._set_size("height", mm))
@@ -145,7 +148,8 @@ class Window(QMainWindow):
             step.setEnabled(False)
         prepare = self.by_key["prepare"]
         assert isinstance(prepare, PrepareStep)
-        prepare.tool_changed.connect(self._take_tool)
+        for step in self.steps:
+            step.tool_changed.connect(self._take_tool)
         prepare.looked.connect(self.canvas.scene.look_at)
         prepare.save_print.connect(self.ask_save_print)
         source.put_away.connect(self._put_away)
@@ -161,9 +165,14 @@ class Window(QMainWindow):
         assert isinstance(step, SeparateStep)
         return step
 
+    def at_separate(self, press: Callable[[], None]) -> None:
+        """Do something at the Separate step."""
+        self.show_step(self.steps.index(self.separate_step()))
+        press()
+
     def step_inks(self, by: int) -> None:
         """Take so many inks more or fewer."""
-        if self.model.result is not None and self.model.result.tones.kind == "flat":
+        if self.model.result is not None and self.model.result.tones.kind in ("flat", "photo"):
             self.separate_step().set_count(self.model.result.plan.taken + by)
 
     def _dress(self) -> None:
@@ -280,6 +289,9 @@ class Window(QMainWindow):
         """Go to a step; the canvas shows its view."""
         self.warp.show_current(place)
         self.panels.setCurrentIndex(place)
+        for step in self.steps:
+            if step is not self.steps[place]:
+                step.draw_with(None)
         prepare = self.by_key["prepare"]
         if isinstance(prepare, PrepareStep) and self.steps[place] is not prepare:
             prepare.choose(None)
@@ -292,6 +304,7 @@ class Window(QMainWindow):
         step = self.steps[self.warp.current]
         before = step.before if self.compare and view == step.view else None
         opened = step.key == "source" and view == "Picture"
+        self._show_gaps()
         self.canvas.marks = self.model.drawings if opened else ()
         self.canvas.show_view("Source" if opened else view, before)
         self.over.views.button(VIEWS.index(view)).setChecked(True)
@@ -311,18 +324,19 @@ class Window(QMainWindow):
 
     def stop(self) -> None:
         """Call off the work in hand; with none, let go of the selected layer."""
-        prepare = self.by_key["prepare"]
-        if isinstance(prepare, PrepareStep) and prepare.drawing:
-            prepare.draw_with(None)
+        step = self.steps[self.warp.current]
+        if step.drawing:
+            step.draw_with(None)
         elif self.model.runner.busy:
             self.model.cancel()
         else:
             self.ledger.let_go()
 
     def _take_tool(self, tool: Tool | None) -> None:
-        if tool:
-            self.show_view("Picture")
+        self.show_view(tool.view if tool else self.steps[self.warp.current].view)
         self.canvas.take(tool)
+        if tool and tool.help and self.steps[self.warp.current].key == "separate":
+            self.say(tool.help + " Esc puts the tool away.")
 
     def prepare_step(self) -> PrepareStep:
         """The Prepare step."""
@@ -391,10 +405,17 @@ class Window(QMainWindow):
         self.steps[self.warp.current].show_result(result)
         if self.canvas.view == "Source":
             self.canvas.marks = self.model.drawings
+        self._show_gaps()
         self._show_size()
         self.ledger.show_stack(result.stack, self.canvas.selected)
         self.warp.show_inks([layer.ink.hex for layer in result.stack.layers])
         self._refresh_warp()
+
+    def _show_gaps(self) -> None:
+        """Show where line art leaks, at the step that lists it."""
+        result, step = self.model.result, self.steps[self.warp.current]
+        listed = result is not None and step.key == "separate" and not self.model.recipe.separate.close_gaps
+        self.canvas.gaps = tuple((leak.first, leak.last) for leak in result.tones.leaks) if result and listed else ()
 
     def _show_size(self) -> None:
         if self.model.result is not None:
@@ -413,6 +434,15 @@ class Window(QMainWindow):
     def _on_selected(self, layer: int) -> None:
         self.canvas.selected = layer
         self.canvas.update()
+
+    def _on_clicked(self, at: Point) -> None:
+        """Select the layer of the ink that lies at a place."""
+        result = self.model.result
+        if result is None or self.steps[self.warp.current].key in ("source", "prepare"):
+            return
+        ink = ink_at(result, at)
+        layers = [layer.ink.key for layer in result.stack.layers]
+        self.ledger.select(layers.index(ink.key) if ink is not None and ink.key in layers else -1)
 
     def _on_lift(self, value: int) -> None:
         self.canvas.lift = value / 100

@@ -59,6 +59,8 @@ class Tool(QObject):
         Whether what was cleared shows faintly meanwhile.
     takes_tab : bool
         Whether Tab is its own; Esc puts it away, and Tab goes on as ever.
+    view : str
+        What the canvas shows meanwhile.
     """
 
     done = Signal(object)
@@ -68,6 +70,7 @@ class Tool(QObject):
     drags = True
     ghost = False
     takes_tab = False
+    view = "Picture"
 
     def __init__(self) -> None:
         super().__init__()

@@ -18,6 +18,8 @@ from sketchloom.core.picture import Point, unit_at
 __all__ = ["Canvas"]
 
 _MARGIN = 56
+_STILL = 4
+"""Screen pixels; a pointer that moved no farther clicked."""
 _STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)
 _ARROWS = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
@@ -26,6 +28,8 @@ class Canvas(QWidget):
     """Shows one view of the job; zooms about the pointer and pans."""
 
     zoom_changed = Signal(float)
+    clicked = Signal(object)
+    """Source point of a click with no tool in hand."""
     dropped = Signal(object)
     """Paths."""
     resized = Signal()
@@ -47,9 +51,12 @@ class Canvas(QWidget):
         self.tool: Tool | None = None
         self.marks: tuple[tuple[Point, Point], ...] = ()
         """Rectangles to show on the picture, with their numbers."""
+        self.gaps: tuple[tuple[Point, Point], ...] = ()
+        """Gaps to show on the picture, with their numbers."""
         self._zoom, self._offset = 1.0, QPointF()
         self._fitted = True
         self._drag: QPointF | None = None
+        self._pressed: QPointF | None = None
         self._drags_divider = False
         self._space = False
         model.job_changed.connect(self.fit)
@@ -146,7 +153,7 @@ class Canvas(QWidget):
     def mousePressEvent(self, event) -> None:
         """Use the tool, or take hold of the divider or of the picture."""
         self.setFocus()
-        self._drag = event.position()
+        self._drag = self._pressed = event.position()
         left = event.button() == Qt.MouseButton.LeftButton
         if self.tool is not None and left and not self._space:
             self._drag = None
@@ -173,6 +180,10 @@ class Canvas(QWidget):
         """Let go."""
         if self._drag is None and self.tool is not None:
             self.tool.release(event.position())
+        elif self._pressed is not None and not self._drags_divider and self._model.result is not None:
+            moved = (event.position() - self._pressed).manhattanLength()
+            if moved < _STILL and event.button() == Qt.MouseButton.LeftButton:
+                self.clicked.emit(self.source_point(event.position()))
         self._drag = None
         self._drags_divider = False
 
@@ -260,6 +271,7 @@ class Canvas(QWidget):
         painter.resetTransform()
         self._paint_scale(painter)
         self._paint_marks(painter)
+        self._paint_gaps(painter)
         if self.tool is not None:
             self.tool.paint(painter)
 
@@ -279,6 +291,24 @@ class Canvas(QWidget):
             painter.setPen(QColor(theme.tokens.on_indigo))
             painter.setFont(font(1, QFont.Weight.DemiBold))
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(number))
+
+    def _paint_gaps(self, painter: QPainter) -> None:
+        painter.setFont(font(0, QFont.Weight.DemiBold))
+        for number, (first, last) in enumerate(self.gaps, 1):
+            ends = self.widget_point(first), self.widget_point(last)
+            for code, width in ((theme.tokens.on_indigo, 6), (theme.tokens.madder, 3)):
+                pen = QPen(QColor(code), width)
+                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+                painter.setPen(pen)
+                painter.drawLine(*ends)
+            tag = QRectF(0, 0, 18, 18)
+            tag.moveCenter((ends[0] + ends[1]) / 2 + QPointF(14, -14))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.tokens.madder))
+            painter.drawEllipse(tag)
+            painter.setPen(QColor(theme.tokens.on_indigo))
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(number))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_divider(self, painter: QPainter, x: float) -> None:
         painter.resetTransform()

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -50,10 +51,16 @@ class Step(QWidget):
         What the canvas shows while it is current.
     before : str or None
         What it shows left of the divider.
+    drawing : str or None
+        The tool in hand.
     """
+
+    tool_changed = Signal(object)
+    """The tool to take in hand, or None."""
 
     key, name, view = "", "", "Picture"
     before: str | None = None
+    drawing: str | None = None
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         super().__init__()
@@ -74,6 +81,9 @@ class Step(QWidget):
         self.box.addWidget(self._trouble)
         self.build()
         self.box.addStretch()
+
+    def draw_with(self, tool: str | None) -> None:
+        """Take a tool in hand, or put it away."""
 
     def build(self) -> None:
         """Make the cards."""

@@ -101,8 +101,6 @@ class PrepareStep(Step):
         The row it works on; None where it makes a new one.
     """
 
-    tool_changed = Signal(object)
-    """The tool to take in hand, or None."""
     looked = Signal(object)
     """The picture to show and the one it was made from; None for the prepared and the opened one."""
     save_print = Signal()

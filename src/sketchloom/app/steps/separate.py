@@ -1,22 +1,31 @@
 """Step 2, Separate: the inks."""
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.canvas.shapes import pixmap_of
-from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
+from sketchloom.app.canvas.tools import PickTool
+from sketchloom.app.fields import Card, LengthField, LogSlider, faded, gesture_id
 from sketchloom.app.steps.base import Step, empty_rows, swatch
-from sketchloom.app.theme import icon, theme
+from sketchloom.app.steps.ink_drawing import MarksCard, ThresholdCard
+from sketchloom.app.steps.ink_rows import InkRow
+from sketchloom.app.steps.line_art import ColoursCard, LeaksCard
+from sketchloom.app.steps.picks import PicksCard
+from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
-from sketchloom.core.regions import Ink, InkPlan, InkStep
+from sketchloom.core.picture import Point, on_picture
+from sketchloom.core.regions import Colour, Ink, InkPlan, InkStep
 from sketchloom.core.units import parse_area
 
 __all__ = ["SeparateStep"]
 
 _THUMB = 40
+_DETAIL = (0.1, 20.0)
+"""mm"""
 
 
 class _InkSlider(LogSlider):
@@ -48,8 +57,12 @@ class SeparateStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
+        self._tool: PickTool | None = None
         self._build_inks()
-        self._build_threshold()
+        self.leaks, self.colours = self.add(LeaksCard(self)), self.add(ColoursCard(self))
+        self.split, self.marks = self.add(ThresholdCard(self)), self.add(MarksCard(self))
+        self._build_photo()
+        self.picks = self.add(PicksCard(self))
         self._build_ground()
         self._build_specks()
 
@@ -78,24 +91,48 @@ class SeparateStep(Step):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.inks.body.addLayout(self.rows)
+        self.joined = QVBoxLayout()
+        self.joined.setSpacing(0)
+        self.inks.body.addLayout(self.joined)
         self.short = faded()
         self.inks.body.addWidget(self.short)
         self.steps = QVBoxLayout()
         self.steps.setSpacing(6)
         self.inks.body.addLayout(self.steps)
 
-    def _build_threshold(self) -> None:
-        self.split = self.add(Card("Threshold"))
-        self.split.body.addWidget(faded("Darker than this share of the paper's light is ink."))
-        self.threshold = LogSlider("Threshold", 0.1, 0.97)
-        self.threshold.moved.connect(
-            lambda value, gesture: self.model.change("Threshold", "separate", gesture, threshold=round(value, 3))
+    def _build_photo(self) -> None:
+        self.photo = self.add(Card("Photo"))
+        self.ways: dict[str, QPushButton] = {}
+        for way, words, help_text in (
+            ("light", "Steps of light", "Each step holds all that is as dark or darker, so the layers nest"),
+            ("colour", "Flat colours", "The few colours that tell the picture best"),
+        ):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setProperty("choice", True)
+            button.setToolTip(help_text)
+            button.clicked.connect(lambda _=False, way=way: self._take_way(way))
+            self.photo.body.addWidget(button)
+            self.ways[way] = button
+        self.detail = LengthField("Smallest detail", self.unit, decimals=2)
+        self.detail.setFixedWidth(90)
+        self.detail.committed.connect(
+            lambda mm: self.model.change("Smallest detail", "separate", detail=min(max(mm, 0.0), 100.0))
         )
-        self.threshold.rested.connect(self.model.rest)
-        self.split.body.addWidget(self.threshold)
-        self.find_threshold = QPushButton("Find it by itself")
-        self.find_threshold.clicked.connect(lambda: self.model.change("Threshold", "separate", threshold=None))
-        self.split.body.addWidget(self.find_threshold)
+        self.photo.row("Smaller detail is smoothed", self.detail)
+        self.detail_slider = LogSlider("Smallest detail", *_DETAIL)
+        self.detail_slider.moved.connect(
+            lambda value, gesture: self.model.change(
+                "Smallest detail", "separate", gesture, detail=float(f"{value:.2g}")
+            )
+        )
+        self.detail_slider.rested.connect(self.model.rest)
+        self.photo.body.addWidget(self.detail_slider)
+
+    def _take_way(self, way: str) -> None:
+        self.draw_with(None)
+        self.model.change("Kind of steps", "separate", steps_by=way)
 
     def _build_ground(self) -> None:
         self.ground = self.add(Card("Ground"))
@@ -155,30 +192,80 @@ class SeparateStep(Step):
             "Clear the ground" if kept else "Keep the ground", "separate", ground="auto" if kept else "keep"
         )
 
+    def draw_with(self, tool: str | None) -> None:
+        """Take a tool in hand, or put it away."""
+        if tool == self.drawing and tool is None:
+            return
+        self.drawing = tool
+        self._tool = None
+        if tool is not None:
+            self._tool = PickTool()
+            self._tool.help = _HELP[tool]
+            self._tool.view = "Regions" if tool == "fill" else "Picture"
+            self._tool.done.connect(self._take)
+        self.picks.pick.setChecked(tool == "pick")
+        self.marks.pick.setChecked(tool == "ink-colour")
+        self.colours.brush.setChecked(tool == "fill")
+        self.tool_changed.emit(self._tool)
+
+    def _take(self, at: Point) -> None:
+        """A place was clicked."""
+        tool = self.drawing
+        if tool == "fill":
+            self.colours.fill(at)
+            return
+        self.draw_with(None)
+        if tool == "pick":
+            self.picks.add_pick(at)
+        elif (colour := self._stroke_colour(at)) is not None:
+            self.model.change("Ink of one colour", "separate", ink_colour=colour)
+
+    def _stroke_colour(self, at: Point) -> Colour | None:
+        """The darkest colour within two pixels of a place: a stroke is thin, and its edges are pale."""
+        if self.model.result is None:
+            return None
+        picture = self.model.result.prepared.picture
+        x, y = np.floor(on_picture(picture, [at])[0]).astype(int)
+        part = picture.rgba[max(0, y - 2) : y + 3, max(0, x - 2) : x + 3, :3].reshape(-1, 3)
+        if x < 0 or y < 0 or not len(part):
+            return None
+        red, green, blue = (int(v) for v in part[int(part.astype(int).sum(1).argmin())])
+        return red, green, blue
+
+    def inks_now(self) -> tuple[Ink, ...]:
+        """The inks of the newest result."""
+        return self.model.result.plan.palette if self.model.result else ()
+
     def show_result(self, result: Result) -> None:
-        """Show inks, threshold, ground and specks."""
-        settings, plan = self.model.recipe.separate, result.plan
-        is_ink = result.tones.kind == "ink"
+        """Show all cards that this kind of picture has."""
+        settings, plan, kind = self.model.recipe.separate, result.plan, result.tones.kind
+        if self.drawing == "fill" and kind != "lineart":
+            self.draw_with(None)
         count = plan.taken
-        is_photo = result.tones.kind == "photo"
-        unasked = "unless you choose" if is_photo else "found by itself"
-        self.inks.aside.setText(unasked if settings.inks is None or is_ink else "as chosen")
-        self.automatic.setText("Take the usual number" if is_photo else "Find the number by itself")
+        ordered = kind == "photo" or bool(settings.layers)
+        counted = kind in ("flat", "photo") and not settings.layers
+        asked = settings.inks is not None and counted
+        self.inks.title.setText("Colours and ink" if kind == "lineart" else "Inks")
+        aside = "as chosen" if asked else "unless you choose" if ordered else "found by itself"
+        self.inks.aside.setText("as opened" if settings.layers else aside)
+        self.automatic.setText("Take the usual number" if ordered else "Find the number by itself")
         self.number.setText(str(count))
-        for widget in (self.slider, self.fewer, self.more, self.automatic):
-            widget.setVisible(not is_ink)
+        for widget in (self.slider, self.fewer, self.more):
+            widget.setVisible(counted)
         self.fewer.setEnabled(count > 1)
-        self.automatic.setVisible(settings.inks is not None and not is_ink)
+        self.automatic.setVisible(asked)
         self.slider.show_count(count, max(plan.found, 6))
         wanted = settings.inks
-        self.short.setVisible(wanted is not None and not is_ink and wanted > count)
+        self.short.setVisible(asked and wanted is not None and wanted > count)
         self.short.setText(f"Only {count} can be told apart.")
         self._show_inks(result)
         self._show_steps(result)
-        self.split.setVisible(is_ink)
-        self.split.aside.setText(f"{100 * result.tones.threshold:.0f} %")
-        self.threshold.show_value(result.tones.threshold)
-        self.find_threshold.setVisible(settings.threshold is not None)
+        for card in (self.split, self.marks, self.leaks, self.colours, self.picks):
+            card.show_result(result)
+        self.photo.setVisible(kind == "photo")
+        self.ways[settings.steps_by].setChecked(True)
+        self.detail.show_mm(settings.detail)
+        self.detail_slider.show_value(settings.detail)
         self._show_ground(result)
         self._show_grounded(plan)
         if not self.least.isModified():
@@ -189,73 +276,77 @@ class SeparateStep(Step):
         self.gone.setText("Nothing is that small." if not gone else f"{gone} speck{'s' * (gone > 1)} removed.")
 
     def _show_inks(self, result: Result) -> None:
-        shown = result.plan.palette, result.plan.shares, theme.is_dark
+        shown = result.plan.palette, result.plan.shares, theme.is_dark, self.model.recipe.separate.locked
         if shown == self._shown_inks:
             return
         self._shown_inks = shown
         empty_rows(self.rows)
-        for place, (ink, share) in enumerate(zip(result.plan.palette, result.plan.shares[1:], strict=True)):
-            if place:
-                rule = QFrame()
-                rule.setFixedHeight(1)
-                rule.setObjectName("rule")
-                self.rows.addWidget(rule)
-            row = QWidget()
-            row.setAccessibleName(f"{ink.name}, {100 * share:.1f} per cent")
-            row.setToolTip(ink.hex)
-            line = QHBoxLayout(row)
-            line.setContentsMargins(0, 2, 0, 2)
-            mark = QLabel()
-            mark.setPixmap(swatch(ink.hex))
-            line.addWidget(mark)
-            line.addWidget(self._name_field(ink), 1)
-            line.addWidget(faded(f"{100 * share:.1f} %", wrap=False))
-            away = QPushButton()
-            away.setIcon(icon("x", theme.tokens.ink, 14))
-            away.setFixedSize(26, 26)
-            away.setAccessibleName(f"Send {ink.name} to the ground")
-            away.setToolTip("Send it to the ground: no layer holds it")
-            away.clicked.connect(lambda _=False, ink=ink: self.send_to_ground(ink))
-            line.addWidget(away)
-            self.rows.addWidget(row)
-
-    def _name_field(self, ink: Ink) -> QLineEdit:
-        field = QLineEdit(ink.name)
-        field.setProperty("flat", True)
-        field.setMaxLength(40)
-        field.setAccessibleName(f"Name of {ink.name}")
-        field.setToolTip(f"{ink.hex}; type a name of your own, or nothing for the name of the colour")
-        field.editingFinished.connect(lambda: self.rename(ink, field.text()))
-        return field
+        for ink, share in zip(result.plan.palette, result.plan.shares[1:], strict=True):
+            self.rows.addWidget(InkRow(self, ink, share))
 
     def rename(self, ink: Ink, name: str) -> None:
         """Give an ink a name; an empty one gives back the name of its colour."""
         name = " ".join(name.split())
         if name == ink.name:
             return
-        palette = self.model.result.plan.palette if self.model.result else ()
-        others = {other.name for other in palette if other.srgb != ink.srgb}
+        others = {other.name for other in self.inks_now() if other.key != ink.key}
         number, free = 2, name
         while free in others:  # two layers of one name would be taken for each other
             free, number = f"{name} {number}", number + 1
-        kept = tuple(pair for pair in self.model.recipe.separate.names if pair[0] != ink.srgb)
+        kept = tuple(pair for pair in self.model.recipe.separate.names if pair[0] != ink.key)
         self._shown_inks = None
-        self.model.change("Name of an ink", "separate", names=(*kept, (ink.srgb, free)) if name else kept)
+        self.model.change("Name of an ink", "separate", names=(*kept, (ink.key, free)) if name else kept)
+
+    def join(self, ink: Ink, other: Ink) -> None:
+        """Make an ink part of another."""
+        joined = self.model.recipe.separate.joined
+        self.model.change(f"Join {ink.name} with {other.name}", "separate", joined=(*joined, (ink.key, other.key)))
+
+    def part(self, goes: Colour) -> None:
+        """Take an ink out of the one it was joined with."""
+        joined = tuple(pair for pair in self.model.recipe.separate.joined if pair[0] != goes)
+        self.model.change("Part an ink again", "separate", joined=joined)
+
+    def is_locked(self, ink: Ink) -> bool:
+        """Whether an ink stays when fewer are wanted."""
+        return ink.key in self.model.recipe.separate.locked or not self.can_lock(ink)
+
+    def can_lock(self, ink: Ink) -> bool:
+        """Whether locking is a maker's choice: a picked detail is locked as it is."""
+        tones = self.model.result.tones if self.model.result else None
+        return tones is None or ink.key not in tones.shown[len(tones.shown) - tones.picked :]
+
+    def lock(self, ink: Ink, on: bool) -> None:
+        """Let an ink stay however few are wanted, or no longer."""
+        locked = tuple(key for key in self.model.recipe.separate.locked if key != ink.key)
+        name = f"{'Lock' if on else 'Unlock'} {ink.name}"
+        self.model.change(name, "separate", locked=(*locked, ink.key) if on else locked)
+
+    def recolour(self, ink: Ink, colour: Colour | None) -> None:
+        """Show and send an ink in another colour; None gives its own back."""
+        shown = tuple(pair for pair in self.model.recipe.separate.shown if pair[0] != ink.key)
+        if colour is not None and colour != ink.key:
+            shown = (*shown, (ink.key, colour))
+        self.model.change(f"Colour of {ink.name}", "separate", shown=shown)
 
     def send_to_ground(self, ink: Ink) -> None:
         """Cut an ink out of no layer."""
         grounded = self.model.recipe.separate.grounded
-        self.model.change(f"Send {ink.name} to the ground", "separate", grounded=(*grounded, ink.srgb))
+        self.model.change(f"Send {ink.name} to the ground", "separate", grounded=(*grounded, ink.key))
 
     def restore(self, ink: Ink) -> None:
         """Take an ink back from the ground."""
-        grounded = tuple(colour for colour in self.model.recipe.separate.grounded if colour != ink.srgb)
+        grounded = tuple(colour for colour in self.model.recipe.separate.grounded if colour != ink.key)
         self.model.change(f"Restore {ink.name}", "separate", grounded=grounded)
 
     def _show_grounded(self, plan: InkPlan) -> None:
-        if (plan.grounded, theme.is_dark) == self._shown_grounded:
+        joined = self.model.recipe.separate.joined
+        if (plan.grounded, joined, theme.is_dark) == self._shown_grounded:
             return
-        self._shown_grounded = plan.grounded, theme.is_dark
+        self._shown_grounded = plan.grounded, joined, theme.is_dark
+        empty_rows(self.joined)
+        for goes, stays in joined:
+            self.joined.addWidget(self._joined_row(goes, stays))
         empty_rows(self.grounded)
         for ink in plan.grounded:
             row = QWidget()
@@ -270,6 +361,21 @@ class SeparateStep(Step):
             back.clicked.connect(lambda _=False, ink=ink: self.restore(ink))
             line.addWidget(back)
             self.grounded.addWidget(row)
+
+    def _joined_row(self, goes: Colour, stays: Colour) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(2, 2, 0, 2)
+        for colour in (goes, stays):
+            mark = QLabel()
+            mark.setPixmap(swatch(Ink("", colour).hex))
+            line.addWidget(mark)
+        line.addWidget(faded("joined", wrap=False), 1)
+        apart = QPushButton("Part again")
+        apart.setProperty("small", True)
+        apart.clicked.connect(lambda: self.part(goes))
+        line.addWidget(apart)
+        return row
 
     def _show_steps(self, result: Result) -> None:
         if result.scale < 1:  # a preview knows nothing of them
@@ -301,11 +407,19 @@ class SeparateStep(Step):
             self.ground_swatch.clear()
             self.ground_words.setText("none: the border has several colours")
             self.keep.hide()
+        self.ground_swatch.setVisible(not self.ground_swatch.pixmap().isNull())
 
     def figure(self, result: Result) -> str:
         """Number of inks."""
         count = len(result.plan.palette)
         return f"{count} ink{'s' * (count != 1)}"
+
+
+_HELP = {
+    "pick": "Click the detail that was missed, or the area that belongs elsewhere.",
+    "ink-colour": "Click a stroke of the ink that counts.",
+    "fill": "Click the areas that are to have the colour in hand.",
+}
 
 
 def _per_cent(share: float) -> str:

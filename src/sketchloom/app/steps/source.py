@@ -13,10 +13,17 @@ from sketchloom.app.theme import icon, theme
 from sketchloom.core.inspect import LIMITS, SourceReport, report_at
 from sketchloom.core.job import Result
 from sketchloom.core.picture import Crop, unit_at
+from sketchloom.core.regions import SHADED_SHARE
 
 __all__ = ["SourceStep"]
 
-_KINDS = {"auto": "Found by itself", "flat": "Flat art", "ink": "Ink drawing", "photo": "Photo, in steps of light"}
+_KINDS = {
+    "auto": "Found by itself",
+    "flat": "Flat art",
+    "ink": "Ink drawing",
+    "lineart": "Line art to colour in",
+    "photo": "Photo",
+}
 _WORDS = {"flat": "flat art", "ink": "an ink drawing", "lineart": "line art to colour in", "photo": "a photo"}
 _DPI = (72, 150, 200, 300, 400, 600, 1200)
 
@@ -42,7 +49,7 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
             "Flat",
             f"{100 * report.flat_share:.0f} %",
             "Share of the area in even patches; the rest is shading, edges and texture. "
-            f"Flat art has at least {100 * LIMITS.flat_share:.0f} %.",
+            f"Flat art has at least {100 * SHADED_SHARE:.0f} %.",
         ),
         (
             "Noise",
@@ -67,7 +74,7 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
             (
                 "Open outlines",
                 str(report.open_outlines),
-                "Pairs of stroke ends that face each other across a gap; areas behind it run into one.",
+                "Gaps in strokes, through which areas run into one. Line art to colour in lists them, with bridges.",
             ),
         ]
     ground = report.ground if report.ground in ("clear", "none") else "one colour"

@@ -94,6 +94,7 @@ def _palette(t: Tokens) -> QPalette:
 def _sheet(t: Tokens) -> str:
     small, text, heading, _ = SIZES
     look = "dark" if t is DARK else "light"
+    down = (files("sketchloom.app") / "resources" / "icons" / f"down-{look}.svg").as_posix()
     tick = (files("sketchloom.app") / "resources" / "icons" / f"check-{look}.svg").as_posix()
     return f"""
     QMainWindow, QWidget#panel {{ background: {t.linen}; }}
@@ -133,6 +134,18 @@ def _sheet(t: Tokens) -> str:
     QSpinBox {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 7px;
         padding: 5px 6px; selection-background-color: {t.indigo}; selection-color: {t.on_indigo}; }}
     QSpinBox:focus {{ border: 2px solid {t.indigo}; padding: 4px 5px; }}
+    QComboBox {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 7px;
+        padding: 4px 8px; }}
+    QComboBox:hover {{ border-color: {t.faded}; }}
+    QComboBox:focus {{ border: 2px solid {t.indigo}; padding: 3px 7px; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ image: url("{down}"); width: 14px; height: 14px; }}
+    QComboBox QAbstractItemView, QMenu {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line};
+        selection-background-color: {t.wash}; selection-color: {t.ink}; outline: none; }}
+    QMenu {{ padding: 5px; }}
+    QMenu::item {{ padding: 6px 24px 6px 10px; border-radius: 6px; }}
+    QMenu::item:selected {{ background: {t.wash}; }}
+    QMenu::item:disabled {{ color: {t.faded}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 7px; padding: 5px; }}
     QToolButton:hover {{ background: {t.paper}; border-color: {t.line}; }}
     QToolButton[tab="true"] {{ padding: 5px 11px; color: {t.faded}; font-size: {text}px; }}

@@ -6,12 +6,22 @@ import cv2
 import msgspec
 import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats
-from sketchloom.core.inspect.skeleton import loose_ends
+from sketchloom.core.arrays import Bytes
 from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of, paper_light
 from sketchloom.core.picture.sharpen import blur_of
-from sketchloom.core.regions import SeparateSettings, Tones, clear_ground, find_tones, lab_of, plan_inks
+from sketchloom.core.regions import (
+    SHADED_INKS,
+    SHADED_SHARE,
+    SeparateSettings,
+    clear_ground,
+    find_leaks,
+    find_tones,
+    flat_share,
+    is_two_toned,
+    lab_of,
+    plan_inks,
+)
 from sketchloom.core.units import PX_PER_MM_UNSET
 
 __all__ = ["LIMITS", "SourceMeasures", "SourceReport", "inspect_source", "measure_source", "report_at"]
@@ -24,7 +34,6 @@ class Limits(msgspec.Struct, frozen=True):
 
     least_px: int = 280  # common practice: narrower is too small to trace cleanly
     least_px_per_mm: float = 3.0  # about 72 an inch, a screen's figure
-    flat_share: float = 0.55  # of the area in flat patches, for flat art
     noise: float = 2.5  # 8-bit steps
     evenness: float = 0.75  # darkest over lightest paper
     blur: float = 4.5  # px from light to dark
@@ -64,7 +73,7 @@ class SourceReport(msgspec.Struct, frozen=True):
     ground : str
         ``clear``, the colour of a border of one colour, or ``none``.
     open_outlines : int
-        Pairs of stroke ends that face each other across a gap.
+        Gaps in strokes that join two areas.
     """
 
     kind: Kind
@@ -130,18 +139,19 @@ def report_at(measures: SourceMeasures, width_mm: float | None = None) -> Source
 def measure_source(picture: Picture) -> SourceMeasures:
     """Measure all that a report says of a picture at any size."""
     small, _ = reduce_picture(picture, _WORK_PIXELS)
-    tones = find_tones(small, SeparateSettings())
+    proposed = find_tones(small, SeparateSettings())
+    tones = proposed if proposed.kind == "flat" else find_tones(small, SeparateSettings(mode="flat"))
     ground = clear_ground(tones, "auto")
-    shares = np.array(plan_inks(tones, ground, None).shares[1:])
+    shares = np.array(plan_inks(tones, ground, SeparateSettings()).shares[1:])
     inks = int((shares > 5e-4).sum())
     rgb = np.ascontiguousarray(small.rgba[..., :3])
     grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
     lab = lab_of(rgb[::4, ::4])
     full = _full_grey(picture)
     noise = grain_of(full)
-    flat = _flat_share(tones, noise)
+    flat = flat_share(tones.evidence, tones.labels, tones.mix, noise)
     chroma = float(np.percentile(np.linalg.norm(lab[..., 1:], axis=-1), 90))
-    kind = _kind(tones.kind, flat, chroma, inks, small)
+    kind = _kind(proposed.kind, flat, chroma, inks, small)
     drawn = kind in ("ink", "lineart")
     paper = paper_light(grey)
     return SourceMeasures(
@@ -154,7 +164,7 @@ def measure_source(picture: Picture) -> SourceMeasures:
         evenness=float(np.percentile(paper, 1) / np.percentile(paper, 99)) if drawn else 1.0,
         blur=blur_of(full),
         ground="clear" if tones.clear is not None else ground.shown.hex if ground.shown and kind != "ink" else "none",
-        open_outlines=_facing_ends(small) if drawn and chroma < LIMITS.chroma else 0,
+        open_outlines=_leaks(small) if drawn and chroma < LIMITS.chroma else 0,
         dark=float(np.percentile(lab[..., 0], 90)) < LIMITS.dark,
     )
 
@@ -167,32 +177,18 @@ def _full_grey(picture: Picture) -> Bytes:
     return cv2.cvtColor(part, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
 
 
-def _flat_share(tones: Tones, noise: float) -> float:
-    """Share of pixels that, once calmed, keep to their own tone; a gradient strays from the tone it is given to."""
-    smooth = cv2.GaussianBlur(tones.evidence[..., :3], (0, 0), 1.0 + min(2.0, 0.4 * noise)).astype(np.int16)
-    stray = np.abs(smooth - np.rint(tones.mix).astype(np.int16)[tones.labels - 1]).max(2)
-    return float((stray <= 3.0 + 0.4 * noise).mean())
-
-
-def _facing_ends(picture: Picture) -> int:
-    """Pairs of stroke ends nearer to each other than a few stroke widths."""
+def _leaks(picture: Picture) -> int:
+    """Places where an outline does not close."""
     small, _ = reduce_picture(picture, _LINE_PIXELS)
-    tones = find_tones(small, SeparateSettings(mode="ink"))
-    ends, width = loose_ends(tones.labels == 2)
-    if len(ends) < 2 or len(ends) > 500:
-        return 0
-    gap = np.linalg.norm((ends[:, None] - ends[None]).astype(float), axis=2)
-    gap[np.diag_indices(len(ends))] = np.inf
-    nearest = gap.argmin(1)
-    mutual = (nearest[nearest] == np.arange(len(ends))) & (gap.min(1) <= 6 * width)
-    return int(mutual.sum() // 2)
+    return len(find_leaks(find_tones(small, SeparateSettings(mode="ink")).labels == 2))
 
 
 def _kind(found: str, flat: float, chroma: float, inks: int, picture: Picture) -> Kind:
     if chroma < LIMITS.chroma and picture.opaque:
         tones = find_tones(reduce_picture(picture, _LINE_PIXELS)[0], SeparateSettings(mode="ink"))
         ink = tones.labels == 2
-        share, two_tone = float(ink.mean()), _two_toned(tones.histogram)
+        share = float(ink.mean())
+        two_tone = tones.reading is not None and is_two_toned(tones.reading.histogram)
         if two_tone and 0.002 < share < 0.6:
             count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
             enclosed = int((stats[1:, cv2.CC_STAT_AREA] > 0.002 * ink.size).sum()) - 1 if count > 1 else 0
@@ -201,16 +197,9 @@ def _kind(found: str, flat: float, chroma: float, inks: int, picture: Picture) -
                 return "lineart"
             if found == "ink" or inks <= 2:
                 return "ink" if found == "ink" else "flat"
-    if flat < LIMITS.flat_share and inks > 6:
+    if found == "photo" or (flat < SHADED_SHARE and inks > SHADED_INKS):
         return "photo"
     return "flat" if found == "flat" or chroma >= LIMITS.chroma else "ink"
-
-
-def _two_toned(histogram: Floats | None) -> bool:
-    """Whether hardly any of the evened greys lies half way between ink and paper."""
-    if histogram is None:
-        return False
-    return float(histogram[90:190].sum() / max(1.0, histogram.sum())) < 0.2
 
 
 def _verdict(report: SourceReport, measures: SourceMeasures) -> str:
@@ -238,6 +227,6 @@ def _verdict(report: SourceReport, measures: SourceMeasures) -> str:
             "cut it smaller or find a larger picture."
         )
     if report.kind == "lineart":
-        return "Line art to colour in: it is traced as an ink drawing or flat art for now, and should trace cleanly."
+        return "Good: this is line art; choose Line art to colour its areas, or cut the lines as drawn."
     what = "flat art" if report.kind == "flat" else "an ink drawing"
     return f"Good: this is {what} and should trace cleanly."

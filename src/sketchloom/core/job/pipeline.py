@@ -15,26 +15,29 @@ from sketchloom.core.curves import ArcCurves, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
 from sketchloom.core.layers.finish import Finished
-from sketchloom.core.picture import Done, Picture, Prepared, do_row, reduce_picture
+from sketchloom.core.picture import Done, Picture, Point, Prepared, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
+    GROUND,
+    Colour,
     Ground,
+    Ink,
     InkPlan,
     InkStep,
     LabelMap,
+    SeparateSettings,
     Tones,
     clear_ground,
+    dressed,
     find_tones,
     ink_steps,
     label_map,
-    named,
     plan_inks,
     tidy,
-    without,
 )
 
-__all__ = ["Pipeline", "Progress", "Result", "silent"]
+__all__ = ["Pipeline", "Progress", "Result", "colour_at", "ink_at", "silent"]
 
 Progress = Callable[[str, float], None]
 """Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
@@ -129,22 +132,23 @@ class Pipeline:
             prepared = Prepared(picture, (*prepared.done, done))
         picture = ready = prepared.picture
         separate = recipe.separate
-        steps_of_light = separate.inks if separate.mode == "photo" else None
-        tone_settings = msgspec.structs.replace(separate, inks=steps_of_light, names=(), grounded=())
-        key = _key("tones", picture.key, tone_settings)
-        tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick))
-        if separate.inks is not None and separate.inks > len(tones.mix) - 1 and tones.kind == "flat":
-            key = _key("tones", picture.key, tone_settings, "all")
-            tones = stage("tones", key, lambda tick: find_tones(ready, separate, tick))
+        about = picture.width / recipe.finish.width if recipe.finish.width else PX_PER_MM_UNSET
+        tone_settings = _for_tones(separate)
+        key = _key("tones", picture.key, tone_settings, about)
+        tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick, None, about))
+        if tone_settings.inks != separate.inks and _hangs_on_number(tones, separate.inks):
+            tone_settings = msgspec.structs.replace(tone_settings, inks=separate.inks)
+            key = _key("tones", picture.key, tone_settings, about)
+            tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick, None, about))
         ground_key = _key("ground", key, separate.ground)
         ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
-        plan_key = _key("plan", ground_key, separate.inks, separate.grounded)
-        plan = stage("inks", plan_key, lambda tick: without(plan_inks(tones, ground, separate.inks), separate.grounded))
-        shown = named(plan, separate.names)
+        plan_key = _key("plan", ground_key, _plain(separate))
+        plan = stage("inks", plan_key, lambda tick: plan_inks(tones, ground, separate))
+        shown = dressed(plan, separate)
         steps: tuple[InkStep | None, InkStep | None] = (None, None)
-        if not preview and tones.kind == "flat":
-            key_of_steps = _key("steps", plan_key, separate.names)
-            steps = stage("inks", key_of_steps, lambda tick: ink_steps(tones, ground, shown))
+        if not preview:
+            key_of_steps = _key("steps", plan_key, separate.names, separate.shown)
+            steps = stage("inks", key_of_steps, lambda tick: ink_steps(tones, ground, shown, separate))
         scale = 1.0
         if preview:
             full_tones, full_ground = tones, ground
@@ -153,7 +157,7 @@ class Pipeline:
             )
             small = picture
             key = _key("tones", key, "reduced")
-            tones = stage("tones", key, lambda tick: find_tones(small, tone_settings, tick, full_tones))
+            tones = stage("tones", key, lambda tick: find_tones(small, tone_settings, tick, full_tones, about))
             ground_key, plan_key = _key("ground", ground_key, "reduced"), _key("plan", plan_key, "reduced")
             ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground, full_ground))
         plain = stage("inks", _key("labels", plan_key), lambda tick: label_map(tones, ground, plan))
@@ -168,7 +172,7 @@ class Pipeline:
         curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, tolerance, tick))
         key = _key("finish", key, recipe.finish, unset)
         finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
-        key = _key("layers", key, recipe.layers, separate.names)
+        key = _key("layers", key, recipe.layers, separate.names, separate.shown)
         stack = stage(
             "layers",
             key,
@@ -207,6 +211,43 @@ class Pipeline:
                     _, (_, dropped) = self._kept.popitem(last=False)
                     total -= dropped
         return value, True
+
+
+def colour_at(result: Result, at: Point) -> Colour | None:
+    """The colour that the picture the inks were read from has at a place of the source."""
+    x, y = np.floor(on_picture(result.picture, [at])[0]).astype(int)
+    evidence = result.regions.evidence
+    if not (0 <= x < evidence.shape[1] and 0 <= y < evidence.shape[0]):
+        return None
+    red, green, blue = (int(v) for v in evidence[y, x, :3])
+    return red, green, blue
+
+
+def ink_at(result: Result, at: Point) -> Ink | None:
+    """The ink that lies at a place of the source, or None where nothing is cut."""
+    x, y = np.floor(on_picture(result.picture, [at])[0]).astype(int)
+    labels = result.regions.labels
+    inside = 0 <= x < labels.shape[1] and 0 <= y < labels.shape[0]
+    label = int(labels[y, x]) if inside else GROUND
+    return result.regions.palette[label - 1] if label != GROUND else None
+
+
+def _for_tones(separate: SeparateSettings) -> SeparateSettings:
+    """The settings that finding tones hangs on; the number of inks only where it does not just join them."""
+    keep = separate.inks if separate.mode in ("photo", "lineart") else None
+    return msgspec.structs.replace(_plain(separate), inks=keep, grounded=(), joined=(), locked=())
+
+
+def _hangs_on_number(tones: Tones, inks: int | None) -> bool:
+    """Whether tones must be found again for a number: joining gives fewer inks, but not more, and no steps of light."""
+    if inks is None or tones.kind == "ink":
+        return False
+    return tones.kind != "flat" or inks > len(tones.mix) - 1 - tones.picked
+
+
+def _plain(separate: SeparateSettings) -> SeparateSettings:
+    """Settings without those that only dress the inks."""
+    return msgspec.structs.replace(separate, names=(), shown=())
 
 
 def _key(stage: str, *parts: Any) -> str:

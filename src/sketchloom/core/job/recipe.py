@@ -15,6 +15,10 @@ __all__ = ["Recipe"]
 
 MOST_INKS_ASKED = 48
 _LONGEST_NAME = 40
+_LONGEST = 100.0
+"""mm"""
+_FARTHEST = 100.0
+"""CIE76"""
 
 
 class Recipe(msgspec.Struct, frozen=True):
@@ -47,9 +51,7 @@ class Recipe(msgspec.Struct, frozen=True):
         for _, name in self.separate.names:
             if not name.strip() or len(name) > _LONGEST_NAME:
                 raise ArgumentError(f"“{name[:20]}” is no name for an ink; type 1 to {_LONGEST_NAME} letters.")
-        threshold = self.separate.threshold
-        if threshold is not None and not 0 < threshold < 1:
-            raise ArgumentError(f"A threshold of {threshold:g} splits nothing; type a share between 0 and 1.")
+        _check_separate(self.separate)
         if not (math.isfinite(self.trace.smoothness) and 0 <= self.trace.smoothness <= 100):
             raise ArgumentError(f"A smoothness of {self.trace.smoothness:g} mm cannot be used; type 0 to 100 mm.")
         if not (math.isfinite(self.tidy.least_area) and 0 <= self.tidy.least_area <= 1e6):
@@ -58,3 +60,26 @@ class Recipe(msgspec.Struct, frozen=True):
             if side is not None and not 0.1 <= side <= 100_000:
                 raise ArgumentError(f"A finished size of {side:g} mm cannot be cut; type one from 0.1 mm to 100 m.")
         return self
+
+
+def _check_separate(separate: SeparateSettings) -> None:
+    shares = (
+        ("A threshold", separate.threshold),
+        ("A faint stroke's share", separate.faint),
+        ("A strength", separate.strength),
+    )
+    for what, share in shares:
+        if share is not None and not 0 < share < 1:
+            raise ArgumentError(f"{what} of {share:g} splits nothing; type a share between 0 and 1.")
+    for what, length in (("A detail", separate.detail), ("A gap", separate.gap)):
+        if length is not None and not (math.isfinite(length) and 0 <= length <= _LONGEST):
+            raise ArgumentError(f"{what} of {length:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
+    for pick in separate.picks:
+        if not 0 <= pick.reach <= _FARTHEST:
+            raise ArgumentError(f"A reach of {pick.reach:g} picks nothing of use; type 0 to {_FARTHEST:g}.")
+    colours = [separate.ink_colour, *separate.grounded, *separate.locked, *(fill.colour for fill in separate.fills)]
+    for pair in (*separate.joined, *separate.shown):
+        colours += pair
+    for colour in colours:
+        if colour is not None and not all(0 <= value <= 255 for value in colour):
+            raise ArgumentError(f"{colour} is no colour; its three values go from 0 to 255.")

@@ -26,6 +26,18 @@ def _step(step: InkStep | None) -> dict[str, Any] | None:
     return {"ink": step.ink.hex, "other": step.other.hex, "share": round(step.share, 6), "box_px": step.box}
 
 
+def _reading(result: Result) -> dict[str, Any] | None:
+    reading = result.tones.reading
+    if reading is None:
+        return None
+    return {
+        "threshold": round(reading.threshold, 4),
+        "local": reading.local,
+        "evenness": round(reading.evenness, 3),
+        "sure": round(reading.sure, 4),
+    }
+
+
 def report_of(result: Result) -> dict[str, Any]:
     """Give the report of a run: sizes in mm, areas in mm2, times in s."""
     largest, mean = deviation_mm(result)
@@ -34,6 +46,8 @@ def report_of(result: Result) -> dict[str, Any]:
         "size_mm": [round(side, 3) for side in result.stack.size],
         "kind": result.tones.kind,
         "why": result.tones.why,
+        "ink_drawing": _reading(result),
+        "leaks": len(result.tones.leaks),
         "palette": [
             {
                 "name": layer.name,

@@ -5,7 +5,7 @@ from sketchloom.core.picture.follow import EdgeFollower, on_edges
 from sketchloom.core.picture.load import DPI, MOST_PIXELS, load_picture
 from sketchloom.core.picture.page import find_page
 from sketchloom.core.picture.picture import Picture, reduce_picture, resize_picture
-from sketchloom.core.picture.place import on_picture, unit_at
+from sketchloom.core.picture.place import on_picture, source_points, unit_at
 from sketchloom.core.picture.prepare import Done, Prepared, do_row, prepare
 from sketchloom.core.picture.rows import (
     Calm,
@@ -62,5 +62,6 @@ __all__ = [
     "prepare",
     "reduce_picture",
     "resize_picture",
+    "source_points",
     "unit_at",
 ]

@@ -80,7 +80,8 @@ def paper_light(grey: Bytes) -> Floats:
     split = (otsu(np.histogram(even, 150, (0, 1.5))[0]) + 1) / 100
     dark = even <= split
     ink = min(0.9, float(np.median(even[dark]))) if dark.any() else 0.2
-    paper, light = even > (1 + ink) / 2, base
+    level = ink + _SURE * (1 - ink)
+    paper, light = (even > (1 + ink) / 2) & (seen > level * closed), base  # a pale stroke is no paper
     for _ in range(_ROUNDS):
         sure = cv2.erode(paper.astype(np.uint8), np.ones((3, 3), np.uint8))
         if np.count_nonzero(sure) < 50:
@@ -88,7 +89,7 @@ def paper_light(grey: Bytes) -> Floats:
         if not sure.any():
             break
         light = _filled(seen, sure.astype(np.float32), max(seen.shape) / 120)
-        paper = seen > (ink + _SURE * (1 - ink)) * light
+        paper = seen > level * light
     return np.maximum(_resized(light, grey.shape), np.float32(1))
 
 

@@ -9,7 +9,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, ranges
 from sketchloom.core.picture.picture import Picture
 from sketchloom.core.picture.rows import Point, Stroke
 
-__all__ = ["box_of", "on_picture", "outline_mask", "stroke_mask", "unit_at"]
+__all__ = ["box_of", "on_picture", "outline_mask", "source_points", "stroke_mask", "unit_at"]
 
 _SHIFT = 4
 
@@ -18,6 +18,12 @@ def on_picture(picture: Picture, points: Sequence[Point]) -> Floats:
     """Source coordinates as px of a picture; (n, 2)."""
     here = np.column_stack([np.array(points, float), np.ones(len(points))]) @ np.linalg.inv(picture.source_of).T
     return here[:, :2] / here[:, 2:]
+
+
+def source_points(picture: Picture, at: Floats) -> list[Point]:
+    """Px of a picture, (n, 2), as source coordinates."""
+    there = np.column_stack([at, np.ones(len(at))]) @ picture.source_of.T
+    return [(round(float(x / w), 6), round(float(y / w), 6)) for x, y, w in there]
 
 
 def unit_at(picture: Picture, at: Floats | None = None) -> float:

@@ -273,7 +273,7 @@ def _keep_compact(labels: Bytes, count: int) -> Bytes:
     return np.where(weak[labels], 0, labels).astype(np.uint8)
 
 
-def join_cheapest(colours: Floats, areas: Floats, count: int) -> Ints:
+def join_cheapest(colours: Floats, areas: Floats, count: int, kept: Bools | None = None) -> Ints:
     """Join tones until `count` inks are left, each time the pair that changes the picture least.
 
     The change is the smaller one's area times the squared distance of the
@@ -284,6 +284,9 @@ def join_cheapest(colours: Floats, areas: Floats, count: int) -> Ints:
     colours : (K, 3) float
         sRGB of each tone.
     areas : (K,) float
+    count : int
+    kept : (K,) bool, optional
+        Tones that are joined with none.
 
     Returns
     -------
@@ -293,10 +296,14 @@ def join_cheapest(colours: Floats, areas: Floats, count: int) -> Ints:
     areas = np.array(areas, float)
     labs = lab_of(colours)
     owner = np.arange(len(colours))
+    kept = np.zeros(len(colours), bool) if kept is None else kept
     while len(live := np.unique(owner)) > max(1, count):
         gap = ((labs[live, None] - labs[None, live]) ** 2).sum(2)
         cost = gap * np.minimum(areas[live, None], areas[None, live])
         cost[np.diag_indices(len(live))] = np.inf
+        cost[kept[live]] = cost[:, kept[live]] = np.inf
+        if not np.isfinite(cost).any():
+            break
         i, j = np.unravel_index(int(np.argmin(cost)), cost.shape)
         small, large = sorted((live[i], live[j]), key=lambda k: areas[k])
         areas[large] += areas[small]

@@ -17,6 +17,13 @@ class Ink(msgspec.Struct, frozen=True):
 
     name: str
     srgb: tuple[int, int, int]
+    found: tuple[int, int, int] | None = None
+    """As it was found in the picture, where it is shown in another colour."""
+
+    @property
+    def key(self) -> tuple[int, int, int]:
+        """The colour that settings know it by."""
+        return self.found or self.srgb
 
     @property
     def hex(self) -> str:

@@ -7,12 +7,16 @@ import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.colour import lab_of
 
-__all__ = ["LEAST_STEPS", "MOST_STEPS", "STEPS", "ToneSteps", "multi_otsu", "tone_steps"]
+__all__ = ["LEAST_STEPS", "MOST_STEPS", "STEPS", "ColourSteps", "ToneSteps", "colour_steps", "multi_otsu", "tone_steps"]
 
 LEAST_STEPS, STEPS, MOST_STEPS = 2, 4, 6
 _CALM_PIXELS = 1_000_000
 _EDGE, _REACH = 30.0, 4.0
+_MOST_MEDIAN = 101
+_GRAIN_REACH, _SLOPE = 8, 12.0
+_ROUNDS = 40
 
 
 class ToneSteps(NamedTuple):
@@ -22,6 +26,14 @@ class ToneSteps(NamedTuple):
     even: Bytes  # (H, W), light with the steps at equal distances and the cuts half way between
     levels: Floats  # (K,), of the steps in `even`
     cuts: tuple[float, ...]  # (K - 1,), light at which one step becomes the next
+
+
+class ColourSteps(NamedTuple):
+    """A photograph in a few flat colours."""
+
+    labels: Bytes  # (H, W), 1 + colour
+    even: Bytes  # (H, W, 4), the calmed picture
+    mix: Floats  # (K, 3), the colours, most frequent first
 
 
 def multi_otsu(histogram: Floats, classes: int) -> tuple[int, ...]:
@@ -64,7 +76,11 @@ def multi_otsu(histogram: Floats, classes: int) -> tuple[int, ...]:
 
 
 def tone_steps(
-    evidence: Bytes, steps: int = STEPS, cuts: tuple[float, ...] | None = None, tick: Tick = no_tick
+    evidence: Bytes,
+    steps: int = STEPS,
+    detail: float = 0.0,
+    cuts: tuple[float, ...] | None = None,
+    tick: Tick = no_tick,
 ) -> ToneSteps:
     """Calm a photograph without losing its edges, and cut its light into steps.
 
@@ -76,21 +92,14 @@ def tone_steps(
     evidence : (H, W, 4) uint8
         Opaque picture.
     steps : int
+    detail : float
+        Px; what is smaller is smoothed away.
     cuts : tuple of float, optional
         Of the full picture, when `evidence` is its reduced preview.
-
-    References
-    ----------
-    .. [1] C. Tomasi and R. Manduchi, "Bilateral filtering for gray and color images", 1998.
     """
     height, width = evidence.shape[:2]
-    scale = min(1.0, (_CALM_PIXELS / (height * width)) ** 0.5)
-    size = max(1, round(width * scale)), max(1, round(height * scale))
-    small = cv2.resize(np.ascontiguousarray(evidence[..., :3]), size, interpolation=cv2.INTER_AREA)
-    light = cv2.cvtColor(small, cv2.COLOR_RGB2LAB)[..., 0]
-    for turn in range(2):
-        light = cv2.bilateralFilter(light, 0, _EDGE, _REACH)
-        tick(0.3 * (turn + 1))
+    calm = _calmed(evidence, detail, tick)
+    light: Bytes = cv2.cvtColor(calm, cv2.COLOR_RGB2LAB)[..., 0].astype(np.uint8, copy=False)
     if cuts is None:
         histogram = np.bincount(light.ravel(), minlength=256).astype(np.float64)
         cuts = tuple(last + 0.5 for last in multi_otsu(histogram, min(steps, int(np.count_nonzero(histogram)))))
@@ -101,3 +110,114 @@ def tone_steps(
     labels = (1 + np.searchsorted(between, even)).astype(np.uint8)
     tick(1.0)
     return ToneSteps(labels, np.rint(even).astype(np.uint8), levels, cuts)
+
+
+def colour_steps(
+    evidence: Bytes, count: int, detail: float = 0.0, mix: Floats | None = None, tick: Tick = no_tick
+) -> ColourSteps:
+    """Calm a photograph without losing its edges, and give every pixel to one of a few colours.
+
+    The colours are the means that leave the least squared difference, begun
+    at the tones that stand farthest apart, so that the same picture always
+    gives the same ones. A pixel goes to the nearest; where two of them meet
+    the calmed picture itself tells where half way lies.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    count : int
+    detail : float
+        Px; what is smaller is smoothed away.
+    mix : (K, 3) array, optional
+        Colours of the full picture, when `evidence` is its reduced preview.
+
+    References
+    ----------
+    .. [1] S. Lloyd, "Least squares quantization in PCM", 1982.
+    .. [2] T. Gonzalez, "Clustering to minimize the maximum intercluster distance", 1985.
+    """
+    height, width = evidence.shape[:2]
+    calm = _calmed(evidence, detail, tick)
+    if mix is None:
+        mix = _few_colours(calm, count)
+    full = calm
+    if calm.shape[:2] != (height, width):
+        full = np.clip(cv2.resize(calm, (width, height), interpolation=cv2.INTER_CUBIC), 0, 255).astype(np.uint8)
+    labels = np.zeros((height, width), np.uint8)
+    least = np.full((height, width), np.inf, np.float32)
+    for number, colour in enumerate(mix, 1):
+        off = ((full.astype(np.float32) - colour.astype(np.float32)) ** 2).sum(2)
+        closer = off < least
+        labels[closer], least[closer] = number, off[closer]
+    tick(1.0)
+    return ColourSteps(labels, np.dstack([full, np.full((height, width), 255, np.uint8)]), mix)
+
+
+def _few_colours(calm: Bytes, count: int) -> Floats:
+    """The colours that a picture is told with best; (K, 3), most frequent first."""
+    codes, places, counts = np.unique(
+        (calm.reshape(-1, 3) >> 2).astype(np.int32) @ np.array([1, 64, 4096]), return_inverse=True, return_counts=True
+    )
+    sums = np.stack([np.bincount(places.ravel(), calm[..., c].ravel(), len(codes)) for c in range(3)], 1)
+    colours, weight = sums / counts[:, None], counts.astype(float)
+    labs = lab_of(colours)
+    chosen = [int(np.argmax(weight))]
+    frequent = np.minimum(1.0, weight / (0.001 * weight.sum()))
+    far = ((labs - labs[chosen[0]]) ** 2).sum(1)
+    while len(chosen) < min(count, len(codes)):
+        chosen.append(int(np.argmax(far * frequent)))
+        far = np.minimum(far, ((labs - labs[chosen[-1]]) ** 2).sum(1))
+    means = labs[chosen]
+    for _ in range(_ROUNDS):
+        nearest = ((labs[:, None] - means[None]) ** 2).sum(2).argmin(1)
+        mass = np.bincount(nearest, weight, len(means))
+        moved = np.stack([np.bincount(nearest, weight * labs[:, c], len(means)) for c in range(3)], 1)
+        fresh = np.where(mass[:, None] > 0, moved / np.maximum(mass, 1e-9)[:, None], means)
+        if np.abs(fresh - means).max() < 0.05:
+            break
+        means = fresh
+    mass = np.bincount(nearest, weight, len(means))
+    mix = np.stack([np.bincount(nearest, weight * colours[:, c], len(means)) for c in range(3)], 1)
+    order = [k for k in np.argsort(-mass, kind="stable") if mass[k]]
+    return np.rint(mix[order] / mass[order, None])
+
+
+def _calmed(evidence: Bytes, detail: float, tick: Tick) -> Bytes:
+    """Smooth what is smaller than `detail` px, and keep edges; at most a megapixel, (h, w, 3).
+
+    References
+    ----------
+    .. [1] C. Tomasi and R. Manduchi, "Bilateral filtering for gray and color images", 1998.
+    """
+    height, width = evidence.shape[:2]
+    scale = min(1.0, (_CALM_PIXELS / (height * width)) ** 0.5)
+    size = max(1, round(width * scale)), max(1, round(height * scale))
+    calm = cv2.resize(np.ascontiguousarray(evidence[..., :3]), size, interpolation=cv2.INTER_AREA)
+    for turn in range(2):
+        calm = cv2.bilateralFilter(calm, 0, _EDGE, _REACH)
+        tick(0.3 * (turn + 1))
+    side = min(2 * round(detail * scale / 2) + 1, _MOST_MEDIAN, min(size) // 2 * 2 - 1)
+    if side >= 3:
+        # a median keeps edges and takes what fills less than half of its window away
+        calm = cv2.medianBlur(calm, side)
+        calm = cv2.GaussianBlur(calm, (0, 0), max(0.6, side / 8))
+    return _guided(calm.astype(np.uint8, copy=False), max(_GRAIN_REACH, round(1.5 * detail * scale)))
+
+
+def _guided(picture: Bytes, reach: int) -> Bytes:
+    """Smooth slopes, where a step's edge would follow the grain, and leave edges; (h, w, 3) uint8.
+
+    References
+    ----------
+    .. [1] K. He, J. Sun and X. Tang, "Guided image filtering", 2010.
+    """
+    side = (2 * reach + 1, 2 * reach + 1)
+    planes = []
+    for channel in cv2.split(picture):
+        plane = channel.astype(np.float32)
+        mean = cv2.blur(plane, side)
+        spread = cv2.blur(plane * plane, side) - mean * mean
+        keep = spread / (spread + _SLOPE**2)
+        planes.append(cv2.blur(keep, side) * plane + cv2.blur((1 - keep) * mean, side))
+    return np.clip(np.rint(np.dstack(planes)), 0, 255).astype(np.uint8)

@@ -17,6 +17,7 @@ from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.explain import RIDGE, Blends, blend_at, settled
+from sketchloom.core.regions.hairlines import exact_lines
 
 __all__ = ["CLEAN", "EvenPatches", "even_patches", "separate_compressed", "separate_thin"]
 
@@ -161,6 +162,7 @@ def separate_thin(evidence: Bytes, colours: Floats, cores: Bytes, tick: Tick = n
     tick(0.6)
     search.gather_all(lambda done: tick(0.6 + 0.4 * done))
     search.prune()
+    search.take_exact_lines()
     return search.settle(), search.colours
 
 
@@ -257,6 +259,15 @@ class _Search:
             self.colours = np.delete(self.colours, label - 1, 0)
             for labels in (self.cores, self.blends.first, self.blends.second):
                 labels[labels > label] -= 1
+
+    def take_exact_lines(self) -> None:
+        """Make inks of lines a pixel wide that show one exact colour again and again."""
+        for rows in exact_lines(self.evidence, self.colours, self.places):
+            colour = self.evidence.reshape(-1, 4)[self.places[rows[0]], :3].astype(float)
+            apart = np.linalg.norm(lab_of(self.colours) - lab_of(colour), axis=1)
+            if len(self.colours) < _MOST and apart.min() >= _NEAR_INK:
+                self.colours = np.vstack([self.colours, colour])
+                self._mark(rows, len(self.colours))
 
     def _give_lines(self, rows: Ints, blends: Blends) -> None:
         """Give thin parts to the ink they are drawn in: a blend of it with what lies around, at no place pure."""

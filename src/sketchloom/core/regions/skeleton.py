@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints
 
 __all__ = ["loose_ends", "thin"]
 
@@ -41,17 +41,18 @@ def thin(mask: Bools) -> Bools:
             return out
 
 
-def loose_ends(mask: Bools) -> tuple[Ints, float]:
+def loose_ends(mask: Bools) -> tuple[Ints, float, Floats]:
     """Where strokes end.
 
     Returns
     -------
-    points, width : (E, 2) int and float
-        x, y of each end in px, and the usual stroke width. Strokes shorter
-        than three widths are dots and dashes and do not count.
+    points, width, ahead : (E, 2) int, float and (E, 2) float
+        x, y of each end in px, the usual stroke width, and the way each
+        stroke would go on. Strokes shorter than three widths are dots and
+        dashes and do not count.
     """
-    if not mask.any():
-        return np.zeros((0, 2), np.int64), 0.0
+    if not mask.any() or mask.all():  # no stroke, or no paper beside it
+        return np.zeros((0, 2), np.int64), 0.0, np.zeros((0, 2))
     line = thin(mask)
     width = 2 * float(np.median(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)[line]))
     _, part, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
@@ -59,4 +60,24 @@ def loose_ends(mask: Bools) -> tuple[Ints, float]:
     long[0] = False
     count = sum(n.astype(np.int8) for n in _neighbours(line))
     y, x = np.nonzero(line & (count == 1) & long[part])
-    return np.stack([x, y], 1), width
+    ends = np.stack([x, y], 1)
+    return ends, width, np.array([_way_on(line, end, max(4, round(2 * width))) for end in ends]).reshape(-1, 2)
+
+
+def _way_on(line: Bools, end: Ints, steps: int) -> Floats:
+    """Unit vector from some steps back along a line to its end."""
+    at, seen = (int(end[0]), int(end[1])), set()
+    for _ in range(steps):
+        seen.add(at)
+        x, y = at
+        ahead = [
+            (x + dx, y + dy)
+            for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (1, -1), (-1, 1), (-1, -1))
+            if 0 <= x + dx < line.shape[1] and 0 <= y + dy < line.shape[0] and line[y + dy, x + dx]
+        ]
+        ahead = [place for place in ahead if place not in seen]
+        if not ahead:
+            break
+        at = ahead[0]
+    way = np.array(end, float) - at
+    return way / max(1e-9, float(np.hypot(*way)))

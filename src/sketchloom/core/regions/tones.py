@@ -1,0 +1,273 @@
+"""Tones: every even colour of a picture, before any are joined or cleared."""
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.picture import Picture, source_points, unit_at
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.evidence import over_colour, unlike_colour
+from sketchloom.core.regions.flat import label_by_tones, separate_flat
+from sketchloom.core.regions.ink import InkReading, separate_ink, silhouette
+from sketchloom.core.regions.kind import Kind, kind_of
+from sketchloom.core.regions.lineart import (
+    FILLS,
+    Areas,
+    Leak,
+    bridged,
+    enclosed_areas,
+    find_leaks,
+    proposed_fills,
+    with_fills,
+)
+from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
+from sketchloom.core.regions.picks import picked
+from sketchloom.core.regions.settings import Bridge, Colour, SeparateSettings
+from sketchloom.core.units import PX_PER_MM_UNSET
+
+__all__ = ["Tones", "find_tones"]
+
+_WHITE: Colour = (255, 255, 255)
+MOST_COLOURS = 12
+"""Of a photo told in flat colours."""
+COLOURS = 5
+"""That a first colouring of line art takes, where no number is chosen."""
+
+
+class Tones(NamedTuple):
+    """Every even colour of the picture, before any are joined or cleared."""
+
+    labels: Bytes  # (H, W), 1 + tone
+    mix: Floats  # (K, 3), in the evidence
+    shown: tuple[Colour, ...]  # as seen on white; each once
+    evidence: Bytes
+    kind: Kind
+    why: str  # why this kind was taken
+    clear: int | None = None  # the tone that stands for clear pixels
+    reading: InkReading | None = None  # of an ink drawing
+    cuts: tuple[float, ...] = ()  # photo: light at which one step becomes the next
+    leaks: tuple[Bridge, ...] = ()  # line art: a bridge for each
+    picked: int = 0  # so many of the last tones were picked by hand
+    rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
+    unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
+
+
+def find_tones(
+    picture: Picture,
+    settings: SeparateSettings,
+    tick: Tick = no_tick,
+    decided: Tones | None = None,
+    px_per_mm: float = PX_PER_MM_UNSET,
+) -> Tones:
+    """Find the even colours of a picture and give every pixel to one.
+
+    Parameters
+    ----------
+    picture : Picture
+    settings : SeparateSettings
+        The number of inks counts only where more are wanted than stand out.
+    decided : Tones, optional
+        Of the full picture, when `picture` is its reduced preview.
+    px_per_mm : float
+        About, at the finished size.
+    """
+    clears = settings.ground == "auto" and not picture.opaque and bool((picture.rgba[..., 3] < 128).any())
+    key = (decided.mix[decided.clear] if decided.clear is not None else _WHITE) if decided else None
+    if key is None:
+        key = unlike_colour(picture) if clears else _WHITE
+    evidence = over_colour(picture, (int(key[0]), int(key[1]), int(key[2])))
+    if decided:
+        kind, why = decided.kind, decided.why
+    elif settings.layers:
+        kind, why = "flat", "drawings that came as separate layers"
+    else:
+        kind, why = (settings.mode, "as chosen") if settings.mode != "auto" else kind_of(evidence, clears)
+    if kind == "photo":
+        return _photo_tones(picture, settings, why, tick, decided, px_per_mm)
+    if kind in ("ink", "lineart"):
+        return _ink_tones(picture, settings, kind, why, tick, decided, px_per_mm)
+    if decided:
+        own = len(decided.mix) - decided.picked
+        labels = label_by_tones(evidence, decided.mix[:own], tick)
+        return _with_picks(decided._replace(labels=labels, evidence=evidence), picture, settings, decided)
+    if settings.layers:
+        colours = np.array([colour for colour, _ in settings.layers], float)
+        if clears:
+            colours = np.vstack([np.array(key, float), colours])
+        labels = label_by_tones(evidence, colours, tick)
+        shown = tuple(_as_colour(c) for c in colours)
+        return Tones(
+            labels, colours, shown, evidence, "flat", why, 0 if clears else None, rank=tuple(range(len(shown)))
+        )
+    flat = separate_flat(evidence, tick=tick)
+    if settings.inks is not None and settings.inks > len(flat.colours) - 1:
+        flat = separate_flat(evidence, keep_tiny=True, tick=tick)
+    seen, clear = [_as_colour(c) for c in flat.colours], None
+    if clears:
+        clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
+        seen = _on_white(picture, flat.labels, seen)
+    tones = Tones(flat.labels, flat.colours, _each_once(seen), evidence, "flat", why, clear)
+    return _with_picks(tones, picture, settings)
+
+
+def _with_picks(tones: Tones, picture: Picture, settings: SeparateSettings, decided: Tones | None = None) -> Tones:
+    """Add the tones that were picked by hand."""
+    picks = settings.picks
+    if not picks:
+        return tones
+    known = decided.mix[-len(picks) :] if decided else None
+    base = tones.mix[: len(tones.mix) - tones.picked]
+    found = picked(tones.evidence, tones.labels, base, picture, picks, known)
+    if decided:
+        return tones._replace(labels=found.labels)
+    shown = _each_once([*tones.shown, *(_as_colour(c) for c in found.mix[len(base) :])])
+    rank = tones.rank and (*tones.rank, *range(len(tones.rank), len(shown)))
+    return tones._replace(
+        labels=found.labels,
+        mix=found.mix,
+        shown=shown,
+        picked=len(picks),
+        rank=rank,
+        unplaced=found.unplaced,
+    )
+
+
+def _each_once(colours: list[Colour]) -> tuple[Colour, ...]:
+    """Part equal colours by a step that nobody sees: an ink is known by its colour."""
+    out: list[Colour] = []
+    for red, green, blue in colours:
+        step = 0
+        while (fresh := (red, green, blue + step if blue < 128 else blue - step)) in out:
+            step += 1
+        out.append(fresh)
+    return tuple(out)
+
+
+def _as_colour(value: Floats) -> Colour:
+    red, green, blue = (int(v) for v in np.clip(np.rint(value), 0, 255))
+    return red, green, blue
+
+
+def _on_white(picture: Picture, labels: Bytes, shown: list[Colour]) -> list[Colour]:
+    """Colours as seen on white; they differ where an ink lets something through."""
+    on_white = over_colour(picture, _WHITE).reshape(-1, 4)
+    for tone in range(len(shown)):
+        where = np.flatnonzero(labels.ravel() == tone + 1)
+        if len(where):
+            shown[tone] = _as_colour(np.median(on_white[where[:: max(1, len(where) // 5000)], :3], axis=0))
+    return shown
+
+
+def _medians(on_white: Bytes, labels: Bytes, count: int) -> list[Colour]:
+    """The median colour of each label from 1 up; white where there is no pixel."""
+    shown = []
+    for label in range(1, count + 1):
+        some = on_white[..., :3][labels == label]
+        shown.append(_as_colour(np.median(some[:: max(1, len(some) // 20_000)], axis=0)) if len(some) else _WHITE)
+    return shown
+
+
+def _photo_tones(
+    picture: Picture, settings: SeparateSettings, why: str, tick: Tick, decided: Tones | None, px_per_mm: float
+) -> Tones:
+    """Steps of light, or a few flat colours, as tones."""
+    on_white = over_colour(picture, _WHITE)
+    detail = settings.detail * px_per_mm
+    if settings.steps_by == "colour":
+        own = decided.mix[: len(decided.mix) - decided.picked] if decided else None
+        count = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_COLOURS)
+        few = colour_steps(on_white, count, detail, own, tick)
+        if decided:
+            tones = decided._replace(labels=few.labels, evidence=few.even)
+            return _with_picks(tones, picture, settings, decided)
+        shown = _each_once([_as_colour(c) for c in few.mix])
+        return _with_picks(Tones(few.labels, few.mix, shown, few.even, "photo", why), picture, settings)
+    steps = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_STEPS)
+    photo = tone_steps(on_white, steps, detail, decided.cuts if decided else None, tick)
+    evidence = np.repeat(photo.even[..., None], 4, 2)
+    if decided:
+        return decided._replace(labels=photo.labels, evidence=evidence)
+    shown = _each_once(_medians(on_white, photo.labels, len(photo.levels)))
+    mix = np.repeat(photo.levels[:, None], 3, 1)
+    rank = tuple(reversed(range(len(shown))))  # steps of light nest, the lightest at the bottom
+    return Tones(photo.labels, mix, shown, evidence, "photo", why, cuts=photo.cuts, rank=rank)
+
+
+def _ink_tones(
+    picture: Picture,
+    settings: SeparateSettings,
+    kind: Kind,
+    why: str,
+    tick: Tick,
+    decided: Tones | None,
+    px_per_mm: float,
+) -> Tones:
+    """Paper and ink as two tones, and for line art one more for each colour of enclosed areas."""
+    on_white = over_colour(picture, _WHITE)
+    drawing = separate_ink(on_white, settings, tick, decided.reading if decided else None)
+    if settings.silhouette and kind == "ink":
+        drawing = silhouette(drawing)
+    mix = np.array([[255.0] * 3, [0.0] * 3])
+    leaks: tuple[Bridge, ...] = decided.leaks if decided else ()
+    areas = None
+    if kind == "lineart":
+        drawing = bridged(drawing, picture, settings.bridges)
+        if not decided:
+            gap = settings.gap * px_per_mm if settings.gap is not None else None
+            leaks = tuple(_as_bridge(leak, picture) for leak in find_leaks(drawing.labels == 2, gap, tick))
+        if settings.close_gaps:
+            drawing = bridged(drawing, picture, leaks)
+        areas = enclosed_areas(drawing.labels == 2)
+    evidence = np.repeat(drawing.even[..., None], 4, 2)
+    labels = drawing.labels
+    if decided:
+        if areas is not None:
+            labels = _like_full(labels, areas, decided.labels)
+        return decided._replace(labels=labels, evidence=evidence)
+    shown = _medians(on_white, labels, 2)
+    rank: tuple[int, ...] = ()
+    lost: tuple[int, ...] = ()
+    if areas is not None:
+        labels, colours, lost = _coloured_in(labels, areas, picture, settings)
+        shown += colours
+        mix = np.vstack([mix, np.full((len(colours), 3), 255.0)])
+        rank = (0, len(shown) - 1, *range(1, len(shown) - 1))
+    return Tones(
+        labels, mix, _each_once(shown), evidence, kind, why,
+        reading=drawing.reading, leaks=leaks, rank=rank, unplaced=lost,
+    )  # fmt: skip
+
+
+def _as_bridge(leak: Leak, picture: Picture) -> Bridge:
+    first, last = source_points(picture, np.stack([leak.first, leak.last]))
+    return Bridge(first, last, round(leak.width / unit_at(picture, (leak.first + leak.last) / 2), 6))
+
+
+def _coloured_in(
+    labels: Bytes, areas: Areas, picture: Picture, settings: SeparateSettings
+) -> tuple[Bytes, list[Colour], tuple[int, ...]]:
+    """Label enclosed areas by their colours, largest first; and the fills that lie in none."""
+    count = min(max(settings.inks or COLOURS, 1), len(FILLS))
+    chosen, lost = with_fills(areas, proposed_fills(areas, labels == 2, count), picture, settings.fills)
+    weight: dict[Colour, int] = {}
+    for colour, size in zip(chosen, areas.size, strict=True):
+        if colour is not None:
+            weight[colour] = weight.get(colour, 0) + int(size)
+    colours = sorted(weight, key=lambda colour: (-weight[colour], colour))
+    number = np.ones(len(chosen) + 1, np.uint8)
+    for area, colour in enumerate(chosen, 1):
+        if colour is not None:
+            number[area] = 3 + colours.index(colour)
+    return np.where(areas.parts > 0, number[areas.parts], labels).astype(np.uint8), colours, lost
+
+
+def _like_full(labels: Bytes, areas: Areas, full: Bytes) -> Bytes:
+    """Label the areas of a reduced picture as most of their pixels are labelled in the full one."""
+    there = cv2.resize(full, labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
+    count = len(areas.size) + 1
+    votes = np.bincount((areas.parts * 256 + there).ravel(), minlength=count * 256).reshape(count, 256)
+    votes[:, :1] = votes[:, 2] = 0
+    number = np.maximum(votes.argmax(1), 1).astype(np.uint8)
+    return np.where(areas.parts > 0, number[areas.parts], labels).astype(np.uint8)
