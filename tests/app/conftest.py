@@ -13,7 +13,6 @@ from sketchloom.app.start import make_application
 from sketchloom.app.window import Window
 from tests.conftest import FOUR_INKS, draw
 
-
 PATIENCE = 60_000
 """Milliseconds a wait may last: a busy machine is no failure."""
 

@@ -44,7 +44,7 @@ def test_the_four_cubic_circle_has_its_known_error():
     points = np.stack([np.cos(angle), np.sin(angle)], 1) * 100
     along = np.append(0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1)))
     limit = np.full(200, 0.01)
-    track = Track(points, np.ones(200), points, along, limit, limit)
+    track = Track(points, np.ones(200), points, along, limit, limit, np.ones(200), limit)
     fit = fit_cubics(track, np.array([0]), np.array([199]))
     t = np.linspace(0, 1, 500)[:, None]
     p = fit.control[0]

@@ -9,7 +9,7 @@ from scipy import ndimage
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.curves import trace_arcs
+from sketchloom.core.curves import Bounds, trace_arcs
 from sketchloom.core.layers import FinishSettings, LayerSettings, build_layers, finish
 from sketchloom.core.layers.stack import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
@@ -68,7 +68,7 @@ def test_junctions_have_three_or_four_arcs_and_loops_one_vertex(labels):
 def test_flush_layers_are_watertight(labels, noise):
     regions = regions_of(labels, noise)
     planar = planar_map(labels)
-    curves = trace_arcs(planar, sample_edges(planar, regions), 0.3)
+    curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
     faces = len(planar.faces.label)
     total = 0.0
     used: dict[int, list[np.ndarray]] = {}
@@ -99,7 +99,7 @@ def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
     labels[0, 0] = 1
     regions = regions_of(labels, 20)
     planar = planar_map(labels)
-    curves = trace_arcs(planar, sample_edges(planar, regions), 0.3)
+    curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
     done = finish(planar, curves, FinishSettings(page="picture", width=100.0))
     stack = build_layers(planar, done.curves, regions.palette, done.size, LayerSettings())
     sides: dict[bytes, int] = {}

@@ -1,6 +1,6 @@
 """Edge samples to cubic curves, each arc once."""
 
-from sketchloom.core.curves.arcs import ArcCurves, TraceSettings, trace_arcs
+from sketchloom.core.curves.arcs import ArcCurves, Bounds, TraceSettings, trace_arcs
 from sketchloom.core.curves.path import Path
 
-__all__ = ["ArcCurves", "Path", "TraceSettings", "trace_arcs"]
+__all__ = ["ArcCurves", "Bounds", "Path", "TraceSettings", "trace_arcs"]

@@ -1,6 +1,7 @@
 """The curves of all arcs of a planar map, each fitted exactly once."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -9,21 +10,57 @@ from sketchloom.core.arrays import Bools, Floats, Ints, ranges
 from sketchloom.core.curves.corners import Neighbours, corner_places, find_corners
 from sketchloom.core.curves.cubics import Track, rest_of_cubics
 from sketchloom.core.curves.junctions import place_vertices
-from sketchloom.core.curves.nodes import Stretches, choose_nodes
+from sketchloom.core.curves.nodes import Chosen, Stretches, choose_nodes
+from sketchloom.core.curves.noise import Noise, measure_noise
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["ArcCurves", "TraceSettings", "trace_arcs"]
+__all__ = ["ArcCurves", "Bounds", "TraceSettings", "trace_arcs"]
 
-_FLOOR = 0.08
+_FLOOR, _FLOOR_EXACT = 0.08, 0.05
+_FAR, _FAR_EXACT = 0.5, 0.025
+_EASE_EXACT = 1.6
+"""Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
 _NEAR_CORNER = 0.05
+_BEND = 5
+_SURE = 4.5
+"""Standard deviations that the largest of many running means may reach."""
+_SURE_OF_ONE = 1.6
 
 
 class TraceSettings(msgspec.Struct, frozen=True):
-    """How closely curves keep to the edges."""
+    """How closely curves keep to the edges, and what counts as straight and as a corner."""
 
-    smoothness: float = 0.03
+    smoothness: float = 0.015
     """mm; bounds the running mean of the distance between edge and curve."""
+    straightness: float = 0.0
+    """mm; a stretch that bows no more is a straight line. No effect below `smoothness`."""
+    corner: float = 24.0
+    """Degrees; an edge that turns more sharply turns a corner."""
+    square: float = 0.0
+    """Degrees; a line that leans less is made level or upright."""
+
+    def bounds(self, px_per_mm: float) -> "Bounds":
+        """Bring them to px and radians."""
+        return Bounds(
+            self.smoothness * px_per_mm,
+            self.straightness * px_per_mm,
+            float(np.deg2rad(self.corner)),
+            float(np.deg2rad(self.square)),
+        )
+
+
+class Bounds(NamedTuple):
+    """What a trace keeps to."""
+
+    tolerance: float
+    """px; bounds the running mean of the signed distance; not below 0.08, in clean pictures 0.05."""
+    straight: float = 0.0
+    """px; the same for straight lines, where it is more."""
+    corner: float = 0.42
+    """rad"""
+    square: float = 0.0
+    """rad"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,8 +72,8 @@ class ArcCurves:
     points : (P, 2) float64
         Node, two controls, node ... of one arc after the other; an arc of n
         segments has 3 n + 1 points.
-    straight : (S,) bool
-        Which segments are straight.
+    straight, round : (S,) bool
+        Which segments are straight lines, and which circular arcs.
     offset : (A + 1,) int
         Segment at which each arc begins; its points begin at ``3 offset[a] + a``.
     largest, mean : (A,) float64
@@ -47,6 +84,7 @@ class ArcCurves:
 
     points: Floats
     straight: Bools
+    round: Bools
     offset: Ints
     largest: Floats
     mean: Floats
@@ -69,7 +107,8 @@ class ArcCurves:
         begin = (3 * np.arange(len(arc)) + arc)[self.straight]
         third = (points[begin + 3] - points[begin]) / 3
         points[begin + 1], points[begin + 2] = points[begin] + third, points[begin + 3] - third
-        return ArcCurves(points, self.straight, self.offset, self.largest / px_per_mm, self.mean / px_per_mm, "mm")
+        largest, mean = self.largest / px_per_mm, self.mean / px_per_mm
+        return replace(self, points=points, largest=largest, mean=mean, unit="mm")
 
     def areas(self) -> Floats:
         """What each arc adds to the area on its right hand by Green's formula; (A,) in square units.
@@ -102,7 +141,7 @@ class ArcCurves:
         return np.add.reduceat(length, self.offset[:-1]) if len(length) else np.zeros(0)
 
 
-def trace_arcs(planar: PlanarMap, samples: EdgeSamples, tolerance: float, tick: Tick = no_tick) -> ArcCurves:
+def trace_arcs(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Tick = no_tick) -> ArcCurves:
     """Fit curves to all arcs.
 
     Parameters
@@ -110,8 +149,7 @@ def trace_arcs(planar: PlanarMap, samples: EdgeSamples, tolerance: float, tick: 
     planar : PlanarMap
     samples : EdgeSamples
         Of `planar`.
-    tolerance : float
-        Bound on the running mean of the signed distance, px; not below 0.08.
+    bounds : Bounds
 
     Returns
     -------
@@ -120,13 +158,13 @@ def trace_arcs(planar: PlanarMap, samples: EdgeSamples, tolerance: float, tick: 
     """
     if not len(planar.tail):
         none = np.zeros(0)
-        return ArcCurves(np.zeros((0, 2)), none.astype(bool), np.zeros(1, int), none, none)
+        return ArcCurves(np.zeros((0, 2)), none.astype(bool), none.astype(bool), np.zeros(1, int), none, none)
     vertices = place_vertices(planar, samples)
     tick(0.05)
-    stretches = _stretches(planar, samples, vertices, max(tolerance, _FLOOR))
+    stretches = _stretches(planar, samples, vertices, bounds)
     tick(0.2)
     chosen = choose_nodes(stretches, lambda done: tick(0.2 + 0.75 * done))
-    return _table(planar, stretches, chosen.control, chosen.straight, chosen.first, chosen.last)
+    return _table(planar, stretches, chosen)
 
 
 def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tuple[Floats, Floats, Neighbours]:
@@ -145,15 +183,18 @@ def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tup
     return points, weight, near
 
 
-def _with_limits(stretches: Stretches, grain: Floats, tolerance: float) -> Track:
+def _with_limits(stretches: Stretches, samples: EdgeSamples, bounds: Bounds, framed: Bools) -> Track:
     """Say how closely each arc is to be followed: no closer than its samples are sure of."""
     track = stretches.track
-    inner = ~stretches.sharp & ~stretches.end & (track.weight > 0.3)
-    rest = np.linalg.norm((track.points - track.node)[inner], axis=1)
-    noise = 1.2 * float(np.median(rest)) if len(rest) else 0.0
+    plain = ~(stretches.sharp | stretches.end | framed) & (track.weight > 0.3)
+    noise = Noise(0.0, 0.0) if samples.exact else measure_noise(track.points, plain)
     size = stretches.last - stretches.first + 1
-    limit = np.repeat(np.maximum(grain, max(tolerance, 0.9 * noise)), size)
-    return track._replace(limit=limit, rms_limit=np.hypot(limit, 1.6 * noise))
+    floor = _FLOOR_EXACT if samples.exact else _FLOOR
+    limit = np.repeat(np.maximum(samples.grain, max(bounds.tolerance, floor, _SURE * noise.mean)), size)
+    rms_limit = np.hypot(limit, _SURE_OF_ONE * noise.single)
+    far = limit + (_FAR_EXACT if samples.exact else _FAR + limit)
+    least = _EASE_EXACT if samples.exact else 1.0
+    return track._replace(limit=limit, rms_limit=rms_limit, ease=np.maximum(least, bounds.straight / limit), far=far)
 
 
 def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
@@ -168,11 +209,11 @@ def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
     return ((x == 0) | (x == width)) & ((y == 0) | (y == height))
 
 
-def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, tolerance: float) -> Stretches:
+def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, bounds: Bounds) -> Stretches:
     points, weight, near = _with_ends(planar, samples, vertices)
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
     coarse = np.repeat(samples.grain > 0, np.diff(np.append(np.flatnonzero(near.place == 0), len(points))))
-    corner = find_corners(points, near, coarse)
+    corner = find_corners(points, near, coarse, bounds.corner)
     framed = _on_frame(points, planar.shape)
     corner &= ~framed
     corners = np.flatnonzero(corner)
@@ -190,7 +231,8 @@ def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, tolera
         weight[close] *= _NEAR_CORNER
     node = _smooth(points, weight, near, sharp)
     stretches = _unroll(points, weight, node, near, sharp, planar)
-    return stretches._replace(track=_with_limits(stretches, samples.grain, tolerance))
+    framed = _on_frame(stretches.track.points, planar.shape)
+    return stretches._replace(track=_with_limits(stretches, samples, bounds, framed))
 
 
 def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:
@@ -223,6 +265,24 @@ def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> F
     return out
 
 
+def _where_bending_changes(node: Floats, near: Neighbours) -> Ints:
+    """Where along each loop bending changes most, as from a straight side to a round corner; (A,)."""
+    first = np.flatnonzero(near.place == 0)
+    out = np.zeros(len(first), np.int64)
+    rows = np.flatnonzero(near.loop & (near.size > 4 * _BEND))
+    if not len(rows):
+        return out
+    mine = Neighbours(near.first[rows], near.size[rows], near.loop[rows], near.place[rows])
+    before, after = node[mine.at(-_BEND)[0]], node[mine.at(_BEND)[0]]
+    back, ahead = node[mine.at(-2 * _BEND)[0]], node[mine.at(2 * _BEND)[0]]
+    change = np.hypot(*(ahead - 2 * after + 2 * before - back).T)
+    arc = np.searchsorted(first, rows, "right") - 1
+    order = np.lexsort((rows, -np.round(change, 3), arc))
+    lead = order[np.append(True, arc[order][1:] != arc[order][:-1])]
+    out[arc[lead]] = mine.place[lead]
+    return out
+
+
 def _unroll(
     points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, planar: PlanarMap
 ) -> Stretches:
@@ -231,7 +291,7 @@ def _unroll(
     size = np.diff(np.append(np.flatnonzero(near.place == 0), len(points)))
     first = np.cumsum(size) - size
     arc = np.repeat(np.arange(len(size)), size)
-    begin = np.zeros(len(size), np.int64)
+    begin = _where_bending_changes(node, near)
     at = np.flatnonzero(sharp & near.loop)
     begin[arc[at][::-1]] = near.place[at][::-1]
     new_size = size + loop
@@ -243,7 +303,7 @@ def _unroll(
     new_first = np.cumsum(new_size) - new_size
     step[new_first] = 0.0
     none = np.zeros(len(moved))
-    track = Track(moved, weight[source], node[source], np.cumsum(step), none, none)
+    track = Track(moved, weight[source], node[source], np.cumsum(step), none, none, none, none)
     is_sharp = sharp[source].copy()
     last = new_first + new_size - 1
     open_end = np.zeros(len(source), bool)
@@ -252,9 +312,8 @@ def _unroll(
     return Stretches(track, is_sharp, open_end, new_first, last, smooth_loop)
 
 
-def _table(
-    planar: PlanarMap, stretches: Stretches, control: Floats, straight: Bools, first: Ints, last: Ints
-) -> ArcCurves:
+def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves:
+    first, last, control = chosen.first, chosen.last, chosen.control
     arc = np.searchsorted(stretches.first, first, "right") - 1
     offset = np.searchsorted(arc, np.arange(len(planar.tail) + 1))
     largest, total = rest_of_cubics(stretches.track, first, last, control)
@@ -265,7 +324,8 @@ def _table(
         points[begins + k] = control[:, k]
     return ArcCurves(
         points,
-        straight,
+        chosen.straight,
+        chosen.round,
         offset,
         np.maximum.reduceat(largest, offset[:-1]),
         np.add.reduceat(total, offset[:-1]) / np.maximum(count, 1),

@@ -9,7 +9,6 @@ from sketchloom.core.arrays import Bools, Floats, Ints
 __all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_through"]
 
 _SIDE = 4
-_LEAST_TURN = 0.42
 _FARTHEST = 3.0
 _PLACE = 0.1
 
@@ -39,7 +38,7 @@ def _turn(a: Floats, b: Floats) -> Floats:
     return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
 
 
-def find_corners(points: Floats, near: Neighbours, coarse: Bools) -> Bools:
+def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: float) -> Bools:
     """Find the points at which an edge turns a corner.
 
     The turn between the directions over about four points on each side, the
@@ -52,6 +51,8 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools) -> Bools:
     near : Neighbours
     coarse : (N,) bool
         Points of edges without anti-aliasing, whose corners are a pixel rounder.
+    least_turn : float
+        rad.
 
     Returns
     -------
@@ -72,7 +73,7 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools) -> Bools:
     there = ok_before & ok_after & ok_back & ok_ahead
     inner = near.loop | ((near.place > 1) & (near.place < near.size - 2))
     strength = np.where(inner & (there | (near.size < 12)), np.abs(turn) - 2 * own, 0.0)
-    corner = strength > _LEAST_TURN
+    corner = strength > least_turn
     close_back, _ = near.at(-2)
     close_ahead, _ = near.at(2)
     rank = strength + _PLACE * np.abs(_turn(p - p[close_back], p[close_ahead] - p))  # the middle of a plateau

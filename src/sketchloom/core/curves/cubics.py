@@ -9,7 +9,7 @@ from sketchloom.core.arrays import Bools, Floats, Ints, ranges
 
 Complexes = NDArray[np.complexfloating[Any]]
 
-__all__ = ["Fits", "Track", "fit_cubics", "rest_of_cubics"]
+__all__ = ["Fits", "Track", "fit_arcs", "fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
 _WINDOW = 5
@@ -17,6 +17,9 @@ _ROUNDS = 3
 _FEET = 2
 _TRUSTED = 0.3
 _DAMPING = 1e-4
+_ARC_ROUNDS = 4
+_MOST_BOW = 0.6
+"""Sagitta over half the chord; 0.58 is a third of a turn."""
 
 
 class Track(NamedTuple):
@@ -35,6 +38,10 @@ class Track(NamedTuple):
         Bound on the running mean of the residual, px; alike along an arc.
     rms_limit : (N,) float64
         Bound on its rms, px.
+    ease : (N,) float64
+        How many times farther off a straight line may be; at least 1.
+    far : (N,) float64
+        Bound on the largest residual of a trusted point, px.
     """
 
     points: Floats
@@ -43,6 +50,8 @@ class Track(NamedTuple):
     along: Floats
     limit: Floats
     rms_limit: Floats
+    ease: Floats
+    far: Floats
 
 
 class Fits(NamedTuple):
@@ -257,7 +266,7 @@ def fit_cubics(
     """
     if tangents is None:
         batch = _batch(track, first, last)
-        fits = _chords(batch, track.limit[first], track.rms_limit[first])
+        fits = _chords(batch, track, first)
         bent = np.flatnonzero(~fits.straight)
         if not len(bent):
             return fits
@@ -269,14 +278,64 @@ def fit_cubics(
     return _cubics(track, first, last, tied)
 
 
-def _chords(batch: _Batch, limit: Floats, rms_limit: Floats) -> Fits:
+def _chords(batch: _Batch, track: Track, first: Ints) -> Fits:
+    """Chords, and which of them do; what they are off by is told as if it were a curve's."""
     chord = batch.end - batch.start
     length = np.abs(chord)
     unit = chord / np.maximum(length, 1e-9)
     away = (batch.spread(np.conj(unit)) * (batch.points - batch.spread(batch.start))).imag
-    rest = _rest(batch, away)
-    straight = (rest.error <= limit) & (rest.rms <= rms_limit) & (length > 1e-6)
+    rest = _rest(batch, away / batch.spread(track.ease[first]))
+    straight = (rest.error <= track.limit[first]) & (rest.rms <= track.rms_limit[first]) & (length > 1e-6)
     return Fits(_straight(batch.start, batch.end), straight, *rest)
+
+
+def fit_arcs(track: Track, first: Ints, last: Ints) -> Fits:
+    """Fit a circular arc of at most about a third of a turn, written as a cubic, to each stretch.
+
+    The ends are given, so the sagitta is all there is to find: a few
+    Gauss-Newton steps on the distances from the circle. The cubic's handles
+    are 4/3 tan(angle / 4) of the radius, which leaves 2.7e-4 of the radius
+    for a quarter turn and about 1e-3 for a third. Stretches that bend more
+    have an infinite error.
+
+    References
+    ----------
+    .. [1] M. Goldapp, "Approximation of circular arcs by cubic polynomials",
+       Computer Aided Geometric Design 8, 1991.
+    """
+    batch = _batch(track, first, last)
+    chord = batch.end - batch.start
+    half = np.maximum(np.abs(chord) / 2, 1e-9)
+    unit = chord / (2 * half)
+    across = batch.spread(np.conj(unit)) * (batch.points - batch.spread((batch.start + batch.end) / 2))
+    x, y = across.real / batch.spread(half), across.imag / batch.spread(half)
+    bow = 1 - x * x
+    sagitta = batch.sums(batch.weight * bow * y) / np.maximum(batch.sums(batch.weight * bow * bow), 1e-9)
+    for _ in range(_ARC_ROUNDS):
+        s = np.clip(sagitta, -_MOST_BOW, _MOST_BOW)
+        s = np.where(np.abs(s) < 1e-6, 1e-6, s)
+        middle, radius = (s * s - 1) / (2 * s), (s * s + 1) / (2 * np.abs(s))
+        shift = (s * s + 1) / (2 * s * s)  # of the middle, as the sagitta grows
+        rise = y - batch.spread(middle)
+        reach = np.maximum(np.hypot(x, rise), 1e-9)
+        away = reach - batch.spread(radius)
+        slope = -rise / reach * batch.spread(shift) - batch.spread((s * s - 1) / (2 * s * s) * np.sign(s))
+        top, below = batch.sums(batch.weight * slope * away), batch.sums(batch.weight * slope * slope)
+        sagitta = s - np.clip(top / np.maximum(below, 1e-12), -0.1, 0.1)
+    s = np.clip(sagitta, -_MOST_BOW, _MOST_BOW)
+    s = np.where(np.abs(s) < 1e-6, 1e-6, s)
+    middle, radius = (s * s - 1) / (2 * s), (s * s + 1) / (2 * np.abs(s))
+    away = (np.hypot(x, y - batch.spread(middle)) - batch.spread(radius)) * batch.spread(half)
+    quarter = np.arctan(np.abs(s))  # a quarter of the angle that the arc spans
+    arm = 4 / 3 * np.tan(quarter) * radius * half
+    lean = np.exp(2j * quarter * np.sign(s))
+    control = np.stack(
+        [batch.start, batch.start + arm * unit * lean, batch.end - arm * unit * np.conj(lean), batch.end], 1
+    )
+    rest = _rest(batch, away)
+    error = np.where(np.abs(s) < _MOST_BOW, rest.error, np.inf)
+    points = control.view(np.float64).reshape(-1, 4, 2)
+    return Fits(points, np.zeros(len(first), bool), error, rest.rms, rest.largest, rest.worst)
 
 
 def _straight(start: Complexes, end: Complexes) -> Floats:

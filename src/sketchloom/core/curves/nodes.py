@@ -5,15 +5,22 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
-from sketchloom.core.curves.cubics import Fits, Track, fit_cubics
+from sketchloom.core.curves.corners import lines_through
+from sketchloom.core.curves.cubics import Fits, Track, fit_arcs, fit_cubics
 from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["Chosen", "Stretches", "choose_nodes"]
 
 _MOST_TURN = 1.75
+_MOST_BEND = 1.9
 _SHORTEST = 5
 _LAG = 3
-_FAR = 0.5
+_END = 10
+_ON_LINE = 0.6
+_AS_WELL = 1.05
+_AS_WELL_PX = 0.004
+_SAME_WAY = 0.004
+"""rad; two curves whose directions differ less pass smoothly as they are."""
 
 
 class Stretches(NamedTuple):
@@ -46,6 +53,7 @@ class Chosen(NamedTuple):
     last: Ints
     control: Floats
     straight: Bools
+    round: Bools
 
 
 def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
@@ -79,16 +87,33 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     fits = Fits(*(np.concatenate(parts) for parts in zip(*(f for _, _, f in done), strict=True)))
     order = np.argsort(first, kind="stable")
     first, last, fits = _join(stretches, first[order], last[order], _take(fits, order))
+    tick(0.8)
+    first, last, fits = _relax(stretches, first, last, fits)
     tick(0.9)
-    control = _pass_smoothly(stretches, first, last, fits)
-    return Chosen(first, last, control, fits.straight)
+    fits, round_ = _recognise_arcs(track, first, last, fits)
+    control, kept = _pass_smoothly(stretches, first, last, fits, round_)
+    return Chosen(first, last, control, fits.straight, round_ & kept)
+
+
+def _recognise_arcs(track: Track, first: Ints, last: Ints, fits: Fits) -> tuple[Fits, Bools]:
+    """Take a circular arc for a cubic where it fits as well, and say where."""
+    found = np.zeros(len(first), bool)
+    bent = np.flatnonzero(~fits.straight & (last - first >= _SHORTEST))
+    if not len(bent):
+        return fits, found
+    arcs = fit_arcs(track, first[bent], last[bent])
+    as_well = arcs.rms <= _AS_WELL * fits.rms[bent] + _AS_WELL_PX
+    good = _fits_well(track, first[bent], arcs) & as_well
+    for kept, value in zip(fits, arcs, strict=True):
+        kept[bent[good]] = value[good]
+    found[bent[good]] = True
+    return fits, found
 
 
 def _fits_well(track: Track, first: Ints, fits: Fits) -> Bools:
     """Whether each curve keeps to its points: in the mean, in the spread, and nowhere far off."""
-    limit = track.limit[first]
-    far = _FAR + 2 * limit
-    return (fits.error <= limit) & (fits.rms <= track.rms_limit[first]) & (fits.largest <= far)
+    good = (fits.error <= track.limit[first]) & (fits.rms <= track.rms_limit[first])
+    return good & (fits.largest <= track.far[first])
 
 
 def _take(fits: Fits, rows: Ints | Bools) -> Fits:
@@ -122,7 +147,7 @@ def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
     whole = np.maximum(total[np.maximum(high - 1, low)] - total[low], 1e-9)
     parts = np.ceil(whole / _MOST_TURN)
     arc_of = np.searchsorted(stretches.first, place, "right") - 1
-    parts = np.where(stretches.round[arc_of], np.maximum(parts, 3), parts)
+    parts = np.where(stretches.round[arc_of], np.maximum(parts, 4), parts)
     step = np.floor(through / whole * parts * (1 - 1e-9))
     extra = np.zeros(count, bool)
     extra[1:] = (step[1:] > step[:-1]) & ~cut[1:] & ~cut[:-1]
@@ -146,7 +171,7 @@ def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[In
         if not len(pair):
             return first, last, fits
         tried = fit_cubics(track, first[pair], last[pair + 1])
-        good = _fits_well(track, first[pair], tried)
+        good = _fits_well(track, first[pair], tried) & (_bend(tried.control) <= _MOST_BEND)
         fresh[pair[~good]] = False
         score = np.full(len(first) + 2, np.inf)
         score[pair[good] + 1] = tried.error[good] - tried.straight[good]
@@ -166,8 +191,68 @@ def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[In
         first, last, fresh, fits = first[keep], last[keep], fresh[keep], _take(fits, keep)
 
 
-def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> Floats:
-    """Give the two curves at a smooth node one tangent, and fit once more."""
+def _bend(control: Floats) -> Floats:
+    """Angle between a curve's two ends, rad."""
+    return _turned(control[:, 1] - control[:, 0], control[:, 3] - control[:, 2])
+
+
+def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[Ints, Ints, Fits]:
+    """Move the nodes between straight lines and curves to where the line ends; join again what then can be.
+
+    A line taken as far as the tolerance allows runs on into the curve. The
+    middle of the line says where it truly runs.
+    """
+    track = stretches.track
+    smooth = ~(stretches.sharp | stretches.end)
+    for odd in (0, 1):
+        here = np.flatnonzero((last[:-1] == first[1:]) & (fits.straight[:-1] != fits.straight[1:]))
+        here = here[(here % 2 == odd) & smooth[last[here]]]
+        if not len(here):
+            continue
+        ahead = fits.straight[here + 1]  # whether the line comes second
+        line = here + ahead
+        node = last[here] + np.where(ahead, -1, 1) * _line_ends(track, first[line], last[line], ahead)
+        node = np.clip(node, first[here] + 3, last[here + 1] - 3)
+        moved = (node != last[here]) & (node >= first[here] + 3)
+        here, node = here[moved], node[moved]
+        if not len(here):
+            continue
+        left, right = fit_cubics(track, first[here], node), fit_cubics(track, node, last[here + 1])
+        good = _fits_well(track, node, left) & _fits_well(track, node, right)
+        good &= (left.straight == fits.straight[here]) & (right.straight == fits.straight[here + 1])
+        was = _misfit(fits, first, last)
+        good &= _misfit(left, first[here], node) + _misfit(right, node, last[here + 1]) < was[here] + was[here + 1]
+        rows = here[good]
+        last[rows] = first[rows + 1] = node[good]
+        for field, a, b in zip(fits, left, right, strict=True):
+            field[rows], field[rows + 1] = a[good], b[good]
+    return _join(stretches, first, last, fits)
+
+
+def _line_ends(track: Track, first: Ints, last: Ints, at_first: Bools) -> Ints:
+    """How many points outwards of its end each straight stretch runs on; negative where it ends before."""
+    margin = (last - first) // 5
+    share = np.linspace(0, 1, 16) * (last - first - 2 * margin)[:, None]
+    index = (first + margin)[:, None] + np.round(share).astype(np.int64)
+    lines = lines_through(track.points[index], track.weight[index])
+    steps = np.arange(-_END, _END + 1)
+    end, sign = np.where(at_first, first, last), np.where(at_first, -1, 1)
+    place = np.clip(end[:, None] + sign[:, None] * steps, 0, len(track.points) - 1)
+    away = np.abs(((track.points[place] - lines.point[:, None]) * lines.normal[:, None]).sum(2))
+    on = away <= _ON_LINE * track.limit[end][:, None]
+    runs = np.logical_and.accumulate(on, axis=1)
+    return np.asarray(runs.sum(1) - 1 - _END)
+
+
+def _misfit(fits: Fits, first: Ints, last: Ints) -> Floats:
+    return fits.rms**2 * (last - first + 1)
+
+
+def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits, is_round: Bools) -> tuple[Floats, Bools]:
+    """Give the two curves at a smooth node one tangent, and fit once more; say which stayed as they were.
+
+    Straight lines lend their direction, then circular arcs; two of a kind meet half way.
+    """
     count = len(first)
     control = fits.control
     leave, arrive = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
@@ -178,24 +263,35 @@ def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits) ->
     smooth = ~stretches.sharp[last] & (~ends | stretches.round[arc])
     nxt = after % count
     tangent = _unit(_unit(arrive) * _size(arrive) + _unit(leave[nxt]) * _size(leave[nxt]))
-    tangent = np.where(fits.straight[:, None], _unit(arrive), tangent)
-    tangent = np.where((fits.straight[nxt] & ~fits.straight)[:, None], _unit(leave[nxt]), tangent)
+    firm = 2 * fits.straight + is_round
+    tangent = np.where((firm > firm[nxt])[:, None], _unit(arrive), tangent)
+    tangent = np.where((firm < firm[nxt])[:, None], _unit(leave[nxt]), tangent)
     both = fits.straight & fits.straight[nxt]
     against = (_unit(arrive) * _unit(leave[nxt])).sum(1) < 0.5
     tied = smooth & ~both & ~against
     arrives = np.where(tied[:, None], tangent, np.nan)
     leaves = np.full((count, 2), np.nan)
     leaves[nxt[tied]] = tangent[tied]
-    free = np.flatnonzero(~fits.straight & (np.isfinite(arrives[:, 0]) | np.isfinite(leaves[:, 0])))
+    turned = np.maximum(_turned(arrive, arrives), _turned(leave, leaves))
+    free = np.flatnonzero(~fits.straight & (turned > np.where(is_round, _SAME_WAY, 0.0)))
+    kept = np.ones(count, bool)
     if not len(free):
-        return control
+        return control, kept
     again = fit_cubics(stretches.track, first[free], last[free], (leaves[free], arrives[free]))
     limit = stretches.track.limit[first[free]]
     fine = again.error <= np.maximum(2.5 * limit, 2 * np.minimum(fits.error[free], 9.0))
     fine &= again.largest < 0.3 + fits.largest[free]
     out = control.copy()
     out[free[fine]] = again.control[fine]
-    return out
+    kept[free[fine]] = False
+    return out, kept
+
+
+def _turned(own: Floats, tied: Floats) -> Floats:
+    """Angle between a direction and the one it is tied to, rad; -1 where it is free."""
+    cross = own[:, 0] * tied[:, 1] - own[:, 1] * tied[:, 0]
+    angle = np.abs(np.arctan2(cross, (own * tied).sum(1)))
+    return np.where(np.isfinite(tied[:, 0]), angle, -1.0)
 
 
 def _size(vector: Floats) -> Floats:

@@ -163,13 +163,13 @@ class Pipeline:
         plain = stage("inks", _key("labels", plan_key), lambda tick: label_map(tones, ground, plan))
         unset = PX_PER_MM_UNSET * scale
         first = first_scale(plain.labels, recipe.finish, unset)
-        least, tolerance = recipe.tidy.least_area * first**2, recipe.trace.smoothness * first
+        least, bounds = recipe.tidy.least_area * first**2, recipe.trace.bounds(first)
         key = _key("tidy", plan_key, least)
         regions, found, gone = stage("tidy", key, lambda tick: tidy(plain, least))
         planar = stage("map", _key("map", key), lambda tick: planar_map(regions.labels, tick, found))
         samples = stage("edges", _key("edges", key), lambda tick: sample_edges(planar, regions))
-        key = _key("trace", key, tolerance)
-        curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, tolerance, tick))
+        key = _key("trace", key, bounds)
+        curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, bounds, tick))
         key = _key("finish", key, recipe.finish, unset)
         finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
         key = _key("layers", key, recipe.layers, separate.names, separate.shown)

@@ -7,7 +7,7 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Floats, Ints
 from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs, stair_arcs
-from sketchloom.core.regions import LabelMap
+from sketchloom.core.regions import LabelMap, is_clean
 
 __all__ = ["EdgeSamples", "sample_edges"]
 
@@ -31,12 +31,15 @@ class EdgeSamples(NamedTuple):
     grain : (A,) float64
         How far the samples of each arc can be off together, px; 0 where the
         picture shows coverage.
+    exact : bool
+        The picture is clean and shows coverage: what samples are off by is not noise.
     """
 
     points: Floats
     weight: Floats
     offset: Ints
     grain: Floats
+    exact: bool
 
 
 def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
@@ -77,8 +80,9 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         order = np.argsort(arc, kind="stable")
         arc, points = arc[order], np.concatenate([points, more])[order]
         weight = np.append(weight, np.ones(len(more)))[order]
+    exact = is_clean(regions.evidence) and stairs.mean() < 0.5
     counts = np.bincount(arc, minlength=arcs)
-    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)), np.where(stairs, GRAIN, 0.0))
+    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)), np.where(stairs, GRAIN, 0.0), exact)
 
 
 def _frame_corners(planar: PlanarMap) -> Ints:

@@ -4,6 +4,7 @@ from sketchloom.core.regions.colour import lab_of, name_of
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.ground import Ground, clear_ground
 from sketchloom.core.regions.ink import InkReading
+from sketchloom.core.regions.inks import is_clean
 from sketchloom.core.regions.kind import SHADED_INKS, SHADED_SHARE, flat_share, is_two_toned
 from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
 from sketchloom.core.regions.lineart import FILLS, find_leaks
@@ -42,6 +43,7 @@ __all__ = [
     "find_tones",
     "flat_share",
     "ink_steps",
+    "is_clean",
     "is_two_toned",
     "lab_of",
     "label_map",
