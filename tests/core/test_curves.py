@@ -2,9 +2,12 @@
 
 import numpy as np
 import pytest
+import shapely
+import shapely.affinity
 from svgelements import Path as SvgPath
 
-from sketchloom.core.curves.cubics import Track, fit_cubics
+from sketchloom.core.curves.cubics import Track, fit_arcs, fit_cubics
+from sketchloom.core.curves.noise import measure_noise
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.send import svg_text
 from tests.conftest import draw, picture_of
@@ -106,7 +109,7 @@ def test_smoother_means_fewer_nodes_and_more_deviation():
     for smoothness in (0.005, 0.1, 0.5):
         result = Pipeline(0).run(picture, Recipe().with_("trace", smoothness=smoothness))
         nodes.append(result.stack.layers[0].path.nodes)
-        means.append(result.finished.curves.mean.max())
+        means.append(result.finished.curves.deviation.mean.max())
     assert nodes[0] > nodes[2]
     assert means[0] < means[2]
 
@@ -148,3 +151,76 @@ def test_a_square_without_anti_aliasing_has_straight_sides(turn):
     away = np.abs(np.maximum(np.abs(across), np.abs(up)) - 100)
     assert np.percentile(away, 90) < 0.6  # half a pixel is all that such a picture tells
     assert away.max() < 1.5  # a corner may be a pixel off
+
+
+@pytest.mark.parametrize("turn", [0, 20])
+@pytest.mark.parametrize("radius", [9, 40])
+def test_a_rounded_rectangle_keeps_to_its_outline(radius, turn):
+    body = f'<rect x="60.3" y="80.7" width="270" height="200" rx="{radius}" fill="#205080"'
+    path, _ = traced(f'{body} transform="rotate({turn} 200 200)"/>')
+    inner = shapely.box(60.3 + radius, 80.7 + radius, 330.3 - radius, 280.7 - radius)
+    true = shapely.affinity.rotate(inner.buffer(radius, quad_segs=64), turn, origin=(200, 200)).exterior
+    assert shapely.distance(shapely.points(points_on(path)), true).max() < 0.16
+    assert path.nodes <= 14
+
+
+def test_an_arc_has_the_four_cubic_circles_error():
+    # handbook value: a quarter circle as one cubic is off by at most 2.7e-4 of the radius
+    angle = np.linspace(0.3, 0.3 + np.pi / 2, 80)
+    points = np.stack([np.cos(angle), np.sin(angle)], 1) * 100
+    none = np.full(80, 0.1)
+    fit = fit_arcs(Track(points, none, points, none, none, none, none, none), np.array([0]), np.array([79]))
+    t = np.linspace(0, 1, 500)[:, None]
+    p = fit.control[0]
+    curve = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t * t * (1 - t) * p[2] + t**3 * p[3]
+    assert 2.6e-2 < np.abs(np.hypot(*curve.T) - 100).max() < 2.8e-2
+    assert fit.largest[0] < 1e-9
+
+
+def test_a_round_shape_is_told_as_circular_arcs():
+    _, result = traced('<circle cx="200.3" cy="199.6" r="80" fill="#205080"/>')
+    assert result.curves.round.sum() == 4
+
+
+def test_the_noise_that_was_put_in_is_measured():
+    rng = np.random.default_rng(3)
+    angle = np.arange(0, 2 * np.pi, 1 / 300)
+    points = np.stack([np.cos(angle), np.sin(angle)], 1) * (300 + rng.normal(0, 0.1, len(angle)))[:, None]
+    noise = measure_noise(points, np.ones(len(points), bool))
+    assert noise.single == pytest.approx(0.1, rel=0.15)
+    assert noise.mean == pytest.approx(0.1 / np.sqrt(11), rel=0.25)  # the standard error of a mean of eleven
+
+
+def test_leaning_lines_are_squared_up_when_asked():
+    body = (
+        '<path d="M60 81 L330 83 L331 300 L59.5 299 Z" fill="#205080"/><circle cx="200" cy="200" r="40" fill="#fff"/>'
+    )
+    picture = draw(body, 400)
+    base = Recipe().with_("finish", page="picture")
+    for square, level in ((0.0, False), (1.0, True)):
+        result = Pipeline(0).run(picture, base.with_("trace", square=square))
+        outer = max((c for c in result.stack.layers[0].path.contours), key=lambda c: np.ptp(c[:, 0]))
+        corners = outer[:-1:3]
+        assert len(corners) == 4
+        step = np.abs(np.diff(outer[::3], axis=0)).min(1)
+        assert (step == 0).all() == level
+    assert result.finished.curves.deviation.largest.max() > 0.2  # and what it costs is told
+
+
+def test_a_line_that_bows_less_than_straightness_is_straight():
+    picture = draw('<path d="M40 100 Q200 104 360 100 L360 300 L40 300 Z" fill="#205080"/>', 400)
+    counts = []
+    for straightness in (0.0, 1.0):
+        result = Pipeline(0).run(picture, Recipe().with_("trace", straightness=straightness))
+        counts.append((result.stack.layers[0].path.straight[0].sum(), result.stack.layers[0].path.nodes))
+    assert counts[0][0] == 3
+    assert counts[1] == (4, 4)
+
+
+def test_corner_sharpness_says_which_turns_are_corners():
+    angle = np.deg2rad(np.arange(0, 360, 45))  # an octagon turns by 45 degrees
+    ring = " ".join(f"{200 + 150 * np.cos(a):.3f},{200 + 150 * np.sin(a):.3f}" for a in angle)
+    picture = draw(f'<polygon points="{ring}" fill="#205080"/>', 400)
+    for corner, sharp in ((24.0, True), (90.0, False)):
+        result = Pipeline(0).run(picture, Recipe().with_("trace", corner=corner))
+        assert bool(result.stack.layers[0].path.straight[0].all()) == sharp

@@ -12,10 +12,11 @@ from sketchloom.core.curves.cubics import Track, rest_of_cubics
 from sketchloom.core.curves.junctions import place_vertices
 from sketchloom.core.curves.nodes import Chosen, Stretches, choose_nodes
 from sketchloom.core.curves.noise import Noise, measure_noise
+from sketchloom.core.curves.square import square_up
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["ArcCurves", "Bounds", "TraceSettings", "trace_arcs"]
+__all__ = ["ArcCurves", "Bounds", "Deviation", "TraceSettings", "trace_arcs"]
 
 _FLOOR, _FLOOR_EXACT = 0.08, 0.05
 _FAR, _FAR_EXACT = 0.5, 0.025
@@ -23,7 +24,7 @@ _EASE_EXACT = 1.6
 """Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
 _NEAR_CORNER = 0.05
 _BEND = 5
-_SURE = 4.5
+_SURE = 4.8
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
 
@@ -63,6 +64,39 @@ class Bounds(NamedTuple):
     """rad"""
 
 
+class Deviation(NamedTuple):
+    """How far the picture's edges lie from the curves.
+
+    Attributes
+    ----------
+    place : (N, 2) float64
+        Samples of the edges, arc after arc, px.
+    away : (N,) float64
+        Distance of each from its arc, px or mm.
+    offset : (A + 1,) int
+        Where each arc begins.
+    """
+
+    place: Floats
+    away: Floats
+    offset: Ints
+
+    @property
+    def largest(self) -> Floats:
+        """Of each arc; (A,)."""
+        return np.maximum.reduceat(self.away, self.offset[:-1]) if len(self.away) else np.zeros(0)
+
+    @property
+    def mean(self) -> Floats:
+        """Of each arc; (A,)."""
+        total = np.add.reduceat(self.away, self.offset[:-1]) if len(self.away) else np.zeros(0)
+        return np.asarray(total / np.maximum(np.diff(self.offset), 1))
+
+    def in_mm(self, px_per_mm: float) -> "Deviation":
+        """Bring the distances to mm; the places stay."""
+        return self._replace(away=self.away / px_per_mm)
+
+
 @dataclass(frozen=True, eq=False)
 class ArcCurves:
     """Cubic segments of every arc.
@@ -76,8 +110,7 @@ class ArcCurves:
         Which segments are straight lines, and which circular arcs.
     offset : (A + 1,) int
         Segment at which each arc begins; its points begin at ``3 offset[a] + a``.
-    largest, mean : (A,) float64
-        Distance of the edge's samples from the arc.
+    deviation : Deviation
     unit : str
         ``px`` or ``mm``.
     """
@@ -86,8 +119,7 @@ class ArcCurves:
     straight: Bools
     round: Bools
     offset: Ints
-    largest: Floats
-    mean: Floats
+    deviation: Deviation
     unit: str = field(default="px")
 
     @property
@@ -107,8 +139,7 @@ class ArcCurves:
         begin = (3 * np.arange(len(arc)) + arc)[self.straight]
         third = (points[begin + 3] - points[begin]) / 3
         points[begin + 1], points[begin + 2] = points[begin] + third, points[begin + 3] - third
-        largest, mean = self.largest / px_per_mm, self.mean / px_per_mm
-        return replace(self, points=points, largest=largest, mean=mean, unit="mm")
+        return replace(self, points=points, deviation=self.deviation.in_mm(px_per_mm), unit="mm")
 
     def areas(self) -> Floats:
         """What each arc adds to the area on its right hand by Green's formula; (A,) in square units.
@@ -157,13 +188,17 @@ def trace_arcs(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Ti
         In px.
     """
     if not len(planar.tail):
-        none = np.zeros(0)
-        return ArcCurves(np.zeros((0, 2)), none.astype(bool), none.astype(bool), np.zeros(1, int), none, none)
+        none, flags = np.zeros(0), np.zeros(0, bool)
+        nowhere = Deviation(np.zeros((0, 2)), none, np.zeros(1, int))
+        return ArcCurves(np.zeros((0, 2)), flags, flags, np.zeros(1, int), nowhere)
     vertices = place_vertices(planar, samples)
     tick(0.05)
     stretches = _stretches(planar, samples, vertices, bounds)
     tick(0.2)
     chosen = choose_nodes(stretches, lambda done: tick(0.2 + 0.75 * done))
+    if bounds.square:
+        arc = np.searchsorted(stretches.first, chosen.first, "right") - 1
+        chosen = chosen._replace(control=square_up(planar, arc, chosen.control, chosen.straight, bounds.square))
     return _table(planar, stretches, chosen)
 
 
@@ -316,8 +351,7 @@ def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves
     first, last, control = chosen.first, chosen.last, chosen.control
     arc = np.searchsorted(stretches.first, first, "right") - 1
     offset = np.searchsorted(arc, np.arange(len(planar.tail) + 1))
-    largest, total = rest_of_cubics(stretches.track, first, last, control)
-    count = np.add.reduceat((stretches.track.weight > 0.3).astype(float), stretches.first)
+    away = rest_of_cubics(stretches.track, first, last, control)
     points = np.empty((3 * len(first) + len(planar.tail), 2))
     begins = 3 * np.arange(len(first)) + arc
     for k in range(4):
@@ -327,6 +361,5 @@ def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves
         chosen.straight,
         chosen.round,
         offset,
-        np.maximum.reduceat(largest, offset[:-1]),
-        np.add.reduceat(total, offset[:-1]) / np.maximum(count, 1),
+        Deviation(stretches.track.points, away, np.append(stretches.first, len(away))),
     )

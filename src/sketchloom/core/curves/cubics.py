@@ -375,13 +375,13 @@ def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
     return fits._replace(straight=fits.straight | few, error=error)
 
 
-def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> tuple[Floats, Floats]:
-    """Distance of the points from given curves.
+def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> Floats:
+    """Distance of every point of a track from the curve it lies along.
 
     Returns
     -------
-    largest, total : (S,) float64
-        Largest distance of a trusted point, and the sum over all, px.
+    (N,) float64
+        px; 0 for points that are not trusted.
     """
     batch = _batch(track, first, last)
     curves = np.ascontiguousarray(control).view(np.complex128)[..., 0]
@@ -389,4 +389,6 @@ def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> tu
     for _ in range(_FEET):
         feet = _feet(batch, curves, feet.u)
     away = np.abs(feet.away) * (batch.weight > _TRUSTED)
-    return np.maximum.reduceat(away, batch.offset), batch.sums(away)
+    out = np.zeros(len(track.points))
+    np.maximum.at(out, batch.at, away)
+    return out

@@ -280,7 +280,7 @@ def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits, is
     again = fit_cubics(stretches.track, first[free], last[free], (leaves[free], arrives[free]))
     limit = stretches.track.limit[first[free]]
     fine = again.error <= np.maximum(2.5 * limit, 2 * np.minimum(fits.error[free], 9.0))
-    fine &= again.largest < 0.3 + fits.largest[free]
+    fine &= again.largest < fits.largest[free] + 0.4 * stretches.track.far[first[free]]
     out = control.copy()
     out[free[fine]] = again.control[fine]
     kept[free[fine]] = False

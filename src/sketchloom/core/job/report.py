@@ -5,9 +5,10 @@ from typing import Any
 import numpy as np
 
 from sketchloom.core.job.pipeline import Result
+from sketchloom.core.picture import Point, source_points
 from sketchloom.core.regions import InkStep
 
-__all__ = ["deviation_mm", "report_of"]
+__all__ = ["deviation_mm", "report_of", "worst_place"]
 
 
 def deviation_mm(result: Result) -> tuple[float, float]:
@@ -16,8 +17,18 @@ def deviation_mm(result: Result) -> tuple[float, float]:
     inner = (planar.left > 0) & (planar.right > 0)
     if not inner.any():
         return 0.0, 0.0
-    count = np.diff(result.samples.offset)[inner]
-    return float(curves.largest[inner].max()), float(np.average(curves.mean[inner], weights=count))
+    largest, mean, offset = curves.deviation.largest, curves.deviation.mean, curves.deviation.offset
+    return float(largest[inner].max()), float(np.average(mean[inner], weights=np.diff(offset)[inner]))
+
+
+def worst_place(result: Result) -> Point | None:
+    """Where an edge lies farthest from its curve, in source coordinates; the frame left out."""
+    planar, deviation = result.planar, result.curves.deviation
+    inner = np.repeat((planar.left > 0) & (planar.right > 0), np.diff(deviation.offset))
+    if not inner.any():
+        return None
+    worst = np.argmax(np.where(inner, deviation.away, -1.0))
+    return source_points(result.picture, deviation.place[[worst]])[0]
 
 
 def _step(step: InkStep | None) -> dict[str, Any] | None:

@@ -62,7 +62,7 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
     used = _dominant(planar)
     shift, weight = np.zeros(len(arc_of)), np.ones(len(arc_of))
     shift[used], weight[used] = _shift(planar.corner[used], planar.heading[used], regions)
-    stairs = stair_arcs(planar, arc_of, shift)
+    stairs = stair_arcs(planar, arc_of, shift, used)
     used &= ~stairs[arc_of]
     points = planar.corner + _STEP[planar.heading] / 2
     level = (planar.heading == EAST) | (planar.heading == WEST)

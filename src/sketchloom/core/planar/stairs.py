@@ -13,10 +13,11 @@ GRAIN = 0.25
 _STEP = np.zeros((4, 2))
 _STEP[[EAST, SOUTH, WEST, NORTH]] = (1, 0), (0, 1), (-1, 0), (0, -1)
 _CORNER = 3
+_RISER = 2
 _BARE = 0.4
 
 
-def stair_arcs(planar: PlanarMap, arc_of: Ints, shift: Floats) -> Bools:
+def stair_arcs(planar: PlanarMap, arc_of: Ints, shift: Floats, used: Bools) -> Bools:
     """Tell arcs whose edge shows no coverage, only whole pixels.
 
     Beside a step of an anti-aliased edge the coverage moves the edge by about
@@ -29,20 +30,37 @@ def stair_arcs(planar: PlanarMap, arc_of: Ints, shift: Floats) -> Bools:
         Arc of each crack.
     shift : (N,) float
         Distance of the edge from each crack, px.
+    used : (N,) bool
+        Cracks along the edge, where `shift` says something.
 
     Returns
     -------
     (A,) bool
     """
-    turn = np.zeros(len(arc_of), bool)
-    turn[1:] = (planar.heading[1:] != planar.heading[:-1]) & (arc_of[1:] == arc_of[:-1])
+    turn = _steps(planar.heading, arc_of)
     beside = turn.copy()
     beside[:-1] |= turn[1:]
+    beside &= used
     count = len(planar.tail)
     steps = np.bincount(arc_of, beside, count)
     bare = np.bincount(arc_of, beside & (np.abs(shift) < 0.02), count)
     inner = (planar.left != OUTSIDE) & (planar.right != OUTSIDE)
     return inner & (steps >= 4) & (bare >= _BARE * steps)
+
+
+def _steps(heading: Ints, arc_of: Ints) -> Bools:
+    """Cracks that begin at a turn of a step: two turns to opposite sides, hardly a pixel apart.
+
+    A true corner on the pixel grid is no step.
+    """
+    out = np.zeros(len(arc_of), bool)
+    way = np.diff(heading.astype(np.int64)) % 4  # 1 to the right, 3 to the left
+    at = np.flatnonzero((way != 0) & (arc_of[1:] == arc_of[:-1])) + 1
+    if len(at) < 2:
+        return out
+    pair = (way[at[1:] - 1] != way[at[:-1] - 1]) & (np.diff(at) <= _RISER) & (arc_of[at[1:]] == arc_of[at[:-1]])
+    out[at[:-1][pair]] = out[at[1:][pair]] = True
+    return out
 
 
 def behind_stairs(planar: PlanarMap, chosen: Bools) -> tuple[Floats, Ints]:
