@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Command
+from sketchloom.core.curves import PRESETS
 
 if TYPE_CHECKING:
     from sketchloom.app.window import Window
@@ -126,6 +127,27 @@ def declare(window: "Window") -> None:
                 f"Separate: {words[0].lower()}{words[1:]}",
                 lambda press=press: window.at_separate(press),
                 can=lambda kinds=kinds: kind(*kinds),
+            ),
+        )
+    trace = window.trace_step()
+    add(
+        "worst",
+        Command("Go to the worst place of the curves", lambda: window.at_trace(trace.show_worst), "W", can=have),
+    )
+    add("heat", Command("Trace: show or hide deviation", lambda: window.at_trace(trace.heat.click), "H", can=have))
+    for name in PRESETS:
+        add(
+            f"trace-{name.lower()}",
+            Command(f"Trace for {name.lower()}", lambda name=name: trace.take_preset(name), can=have),
+        )
+    for key, button in trace.tools.items():
+        add(
+            f"trace-{key}",
+            Command(
+                f"Trace: {button.text().lower()} by hand",
+                lambda button=button: window.at_trace(button.click),
+                can=have,
+                help=button.toolTip(),
             ),
         )
     add("ground", Command("Next canvas ground", window.canvas.scene.next_ground, help="The colour behind the work"))

@@ -152,12 +152,34 @@ class Window(QMainWindow):
             step.tool_changed.connect(self._take_tool)
         prepare.looked.connect(self.canvas.scene.look_at)
         prepare.save_print.connect(self.ask_save_print)
+        trace = self.trace_step()
+        trace.heat_changed.connect(self._show_heat)
+        trace.go_to.connect(self._go_to)
         source.put_away.connect(self._put_away)
         send.save_all.connect(lambda: self.ask_send(False))
         send.save_each.connect(lambda: self.ask_send(True))
         send.save_job.connect(self.ask_save_job)
         self._slow = QTimer(self, interval=_SHOW_AFTER, singleShot=True)
         self._slow.timeout.connect(self._refresh_warp)
+
+    def trace_step(self) -> TraceStep:
+        """The Trace step."""
+        step = self.by_key["trace"]
+        assert isinstance(step, TraceStep)
+        return step
+
+    def at_trace(self, press: Callable[[], None]) -> None:
+        """Go to the Trace step and press one of its buttons."""
+        self.show_step(self.steps.index(self.trace_step()))
+        press()
+
+    def _show_heat(self, on: bool) -> None:
+        self.canvas.scene.heat = on
+        self.show_view("Paths")
+
+    def _go_to(self, place: Point) -> None:
+        self.show_view("Paths")
+        self.canvas.go_to(place, 8.0)
 
     def separate_step(self) -> SeparateStep:
         """The Separate step."""
@@ -335,7 +357,7 @@ class Window(QMainWindow):
     def _take_tool(self, tool: Tool | None) -> None:
         self.show_view(tool.view if tool else self.steps[self.warp.current].view)
         self.canvas.take(tool)
-        if tool and tool.help and self.steps[self.warp.current].key == "separate":
+        if tool and tool.help and self.steps[self.warp.current].key in ("separate", "trace"):
             self.say(tool.help + " Esc puts the tool away.")
 
     def prepare_step(self) -> PrepareStep:

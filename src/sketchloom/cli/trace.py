@@ -53,7 +53,10 @@ _FILE = click.Path(path_type=Path)
 @click.option(
     "--build", type=click.Choice(["flush", "carried", "single"]), help="How layers are built. [default: flush]"
 )
-@click.option("--smoothness", metavar="LENGTH", help="How far curves may stray from edges. [default: 0.03mm]")
+@click.option("--smoothness", metavar="LENGTH", help="How far curves may stray from edges. [default: 0.015mm]")
+@click.option("--straightness", metavar="LENGTH", help="Lines that bow less are straight. [default: 0mm]")
+@click.option("--corner", type=float, metavar="DEGREES", help="Sharper turns are corners. [default: 24]")
+@click.option("--square", type=float, metavar="DEGREES", help="Lines that lean less are squared up. [default: 0]")
 @click.option("--least-area", metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]")
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write the figures here.")
@@ -137,6 +140,9 @@ def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
         "ground": ("separate", str),
         "least_area": ("tidy", parse_area),
         "smoothness": ("trace", parse_length),
+        "straightness": ("trace", parse_length),
+        "corner": ("trace", float),
+        "square": ("trace", float),
         "build": ("layers", str),
         "page": ("finish", str),
         "width": ("finish", parse_length),

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtCore import QObject, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from sketchloom.app.canvas.shapes import nodes_of, painter_path, pixmap_of
@@ -19,6 +19,13 @@ __all__ = ["VIEWS", "Scene"]
 VIEWS = ("Picture", "Regions", "Paths", "Layers")
 _REGION_PIXELS = 6_000_000
 _PICTURE_PIXELS = 6_000_000
+_HEATS = 6
+
+
+def _between(cold: str, hot: str, share: float) -> QColor:
+    a, b = QColor(cold), QColor(hot)
+    mixed = (round(x + share * (y - x)) for x, y in zip(a.getRgb()[:3], b.getRgb()[:3], strict=True))
+    return QColor(*mixed)
 
 
 class _Shown(NamedTuple):
@@ -59,6 +66,8 @@ class Scene(QObject):
         self._model = model
         self.lift = 0.0
         self.selected = -1
+        self._heat = False
+        self._hot: list[tuple[QColor, list[QLineF]]] = []
         self.extent = QSizeF(1, 1)
         self.to_source = np.eye(3)
         self.picture: Picture | None = None
@@ -126,6 +135,7 @@ class Scene(QObject):
             )
             for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
+        self._heat_edges()
         self._choose_ground()
 
     def _choose_ground(self) -> None:
@@ -151,6 +161,38 @@ class Scene(QObject):
         order = [None, *CANVAS_GROUNDS]
         self._chosen_ground = order[(order.index(self._chosen_ground) + 1) % len(order)]
         self._choose_ground()
+
+    @property
+    def heat(self) -> bool:
+        """Whether paths show how far they lie from the picture's edges."""
+        return self._heat
+
+    @heat.setter
+    def heat(self, on: bool) -> None:
+        self._heat = on
+        self._heat_edges()
+        self.changed.emit()
+
+    def _heat_edges(self) -> None:
+        """Sort the steps between edge samples by how far they lie from the curves."""
+        result = self._model.result
+        self._hot = []
+        if result is None or not self._heat:
+            return
+        deviation, planar = result.curves.deviation, result.planar
+        arc = np.repeat(np.arange(len(deviation.offset) - 1), np.diff(deviation.offset))
+        inner = (planar.left[arc] > 0) & (planar.right[arc] > 0)
+        most = max(float(deviation.away[inner].max()), 1e-9) if inner.any() else 1.0
+        place = deviation.place / result.scale
+        joined = np.flatnonzero((arc[1:] == arc[:-1]) & inner[1:])
+        step = np.maximum(deviation.away[joined], deviation.away[joined + 1])
+        level = np.minimum((step / most * _HEATS).astype(int), _HEATS - 1)
+        for heat in range(_HEATS):
+            ends = np.hstack([place[joined[level == heat]], place[joined[level == heat] + 1]]).tolist()
+            share = heat / (_HEATS - 1)
+            self._hot.append(
+                (_between(theme.tokens.indigo, theme.tokens.madder, share), [QLineF(*end) for end in ends])
+            )
 
     def weave(self) -> QBrush:
         """The canvas ground."""
@@ -200,6 +242,12 @@ class Scene(QObject):
         painter.setPen(edge)
         for layer in self._layers:
             painter.drawPath(layer.own)
+        if self._heat:
+            for heat, (colour, lines) in enumerate(self._hot):
+                pen = QPen(colour, 1.5 + 0.7 * heat)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                painter.drawLines(lines)
         self._paint_selected(painter)
         if nodes:
             self._paint_nodes(painter)

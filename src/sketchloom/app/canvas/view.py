@@ -53,6 +53,8 @@ class Canvas(QWidget):
         """Rectangles to show on the picture, with their numbers."""
         self.gaps: tuple[tuple[Point, Point], ...] = ()
         """Gaps to show on the picture, with their numbers."""
+        self.ring: Point | None = None
+        """A place to point out, until the view changes."""
         self._zoom, self._offset = 1.0, QPointF()
         self._fitted = True
         self._drag: QPointF | None = None
@@ -86,6 +88,7 @@ class Canvas(QWidget):
     def show_view(self, view: str, before: str | None = None) -> None:
         """Show a view, and left of the divider another."""
         self.view, self.before = view, before
+        self.ring = None
         self.update()
 
     def take(self, tool: Tool | None) -> None:
@@ -124,6 +127,14 @@ class Canvas(QWidget):
         self._offset = QPointF(
             (self.width() - size.width() * self._zoom) / 2, (self.height() - size.height() * self._zoom) / 2 + 12
         )
+        self.update()
+
+    def go_to(self, at: Point, zoom: float) -> None:
+        """Show a source point in the middle, ringed, at least at some zoom."""
+        self._fitted = False
+        self._set_zoom(max(zoom, self._zoom))
+        self._offset += QPointF(self.width() / 2, self.height() / 2) - self.widget_point(at)
+        self.ring = at
         self.update()
 
     def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
@@ -272,6 +283,7 @@ class Canvas(QWidget):
         self._paint_scale(painter)
         self._paint_marks(painter)
         self._paint_gaps(painter)
+        self._paint_ring(painter)
         if self.tool is not None:
             self.tool.paint(painter)
 
@@ -309,6 +321,13 @@ class Canvas(QWidget):
             painter.setPen(QColor(theme.tokens.on_indigo))
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(number))
         painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _paint_ring(self, painter: QPainter) -> None:
+        if self.ring is None:
+            return
+        for code, width in ((theme.tokens.on_indigo, 5), (theme.tokens.madder, 2.5)):
+            painter.setPen(QPen(QColor(code), width))
+            painter.drawEllipse(self.widget_point(self.ring), 18, 18)
 
     def _paint_divider(self, painter: QPainter, x: float) -> None:
         painter.resetTransform()

@@ -1,6 +1,23 @@
 """Edge samples to cubic curves, each arc once."""
 
-from sketchloom.core.curves.arcs import ArcCurves, Bounds, TraceSettings, trace_arcs
+from sketchloom.core.curves.arcs import ArcCurves, trace_arcs
+from sketchloom.core.curves.edits import Edited, Piece, Spot, apply_edits, arc_piece, edit_of, nearest_spot
 from sketchloom.core.curves.path import Path
+from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings
 
-__all__ = ["ArcCurves", "Bounds", "Path", "TraceSettings", "trace_arcs"]
+__all__ = [
+    "PRESETS",
+    "ArcCurves",
+    "Bounds",
+    "CurveEdit",
+    "Edited",
+    "Path",
+    "Piece",
+    "Spot",
+    "TraceSettings",
+    "apply_edits",
+    "arc_piece",
+    "edit_of",
+    "nearest_spot",
+    "trace_arcs",
+]

@@ -3,7 +3,6 @@
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, ranges
@@ -12,11 +11,12 @@ from sketchloom.core.curves.cubics import Track, rest_of_cubics
 from sketchloom.core.curves.junctions import place_vertices
 from sketchloom.core.curves.nodes import Chosen, Stretches, choose_nodes
 from sketchloom.core.curves.noise import Noise, measure_noise
+from sketchloom.core.curves.settings import Bounds
 from sketchloom.core.curves.square import square_up
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["ArcCurves", "Bounds", "Deviation", "TraceSettings", "trace_arcs"]
+__all__ = ["ArcCurves", "Deviation", "trace_arcs"]
 
 _FLOOR, _FLOOR_EXACT = 0.08, 0.05
 _FAR, _FAR_EXACT = 0.5, 0.025
@@ -27,41 +27,6 @@ _BEND = 5
 _SURE = 4.8
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
-
-
-class TraceSettings(msgspec.Struct, frozen=True):
-    """How closely curves keep to the edges, and what counts as straight and as a corner."""
-
-    smoothness: float = 0.015
-    """mm; bounds the running mean of the distance between edge and curve."""
-    straightness: float = 0.0
-    """mm; a stretch that bows no more is a straight line. No effect below `smoothness`."""
-    corner: float = 24.0
-    """Degrees; an edge that turns more sharply turns a corner."""
-    square: float = 0.0
-    """Degrees; a line that leans less is made level or upright."""
-
-    def bounds(self, px_per_mm: float) -> "Bounds":
-        """Bring them to px and radians."""
-        return Bounds(
-            self.smoothness * px_per_mm,
-            self.straightness * px_per_mm,
-            float(np.deg2rad(self.corner)),
-            float(np.deg2rad(self.square)),
-        )
-
-
-class Bounds(NamedTuple):
-    """What a trace keeps to."""
-
-    tolerance: float
-    """px; bounds the running mean of the signed distance; not below 0.08, in clean pictures 0.05."""
-    straight: float = 0.0
-    """px; the same for straight lines, where it is more."""
-    corner: float = 0.42
-    """rad"""
-    square: float = 0.0
-    """rad"""
 
 
 class Deviation(NamedTuple):

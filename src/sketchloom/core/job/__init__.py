@@ -2,10 +2,10 @@
 
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, read_job, read_recipe, write_job
-from sketchloom.core.job.pipeline import Pipeline, Result, colour_at, ink_at
+from sketchloom.core.job.pipeline import Pipeline, Result, colour_at, ink_at, ink_keys
 from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.job.report import report_of
+from sketchloom.core.job.report import report_of, worst_place
 from sketchloom.core.job.together import are_layers, job_of_layers
 
 __all__ = [
@@ -20,10 +20,12 @@ __all__ = [
     "decode_recipe",
     "encode_recipe",
     "ink_at",
+    "ink_keys",
     "job_of_layers",
     "print_and_cut",
     "read_job",
     "read_recipe",
     "report_of",
+    "worst_place",
     "write_job",
 ]

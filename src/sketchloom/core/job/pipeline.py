@@ -11,7 +11,7 @@ from typing import Any, NamedTuple, TypeVar
 import msgspec
 import numpy as np
 
-from sketchloom.core.curves import ArcCurves, trace_arcs
+from sketchloom.core.curves import ArcCurves, apply_edits, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
 from sketchloom.core.layers.finish import Finished
@@ -37,7 +37,7 @@ from sketchloom.core.regions import (
     tidy,
 )
 
-__all__ = ["Pipeline", "Progress", "Result", "colour_at", "ink_at", "silent"]
+__all__ = ["Pipeline", "Progress", "Result", "colour_at", "ink_at", "ink_keys", "silent"]
 
 Progress = Callable[[str, float], None]
 """Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
@@ -67,6 +67,8 @@ class Result(NamedTuple):
     planar: PlanarMap
     samples: EdgeSamples
     curves: ArcCurves  # px
+    unplaced: tuple[int, ...]
+    """Work by hand that found no place."""
     finished: Finished
     stack: LayerStack
     scale: float
@@ -170,6 +172,12 @@ class Pipeline:
         samples = stage("edges", _key("edges", key), lambda tick: sample_edges(planar, regions))
         key = _key("trace", key, bounds)
         curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, bounds, tick))
+        fitted = curves
+        edits, to_source = recipe.trace.edits, picture.source_of
+        keys = [_hex(ink.key) for ink in plain.palette]
+        key = _key("edits", key, edits, to_source.tolist() if edits else None)
+        edited = stage("trace", key, lambda tick: apply_edits(planar, fitted, edits, keys, to_source))
+        curves = edited.curves
         key = _key("finish", key, recipe.finish, unset)
         finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
         key = _key("layers", key, recipe.layers, separate.names, separate.shown)
@@ -190,6 +198,7 @@ class Pipeline:
             planar,
             samples,
             curves,
+            edited.unplaced,
             finished,
             stack,
             scale,
@@ -211,6 +220,15 @@ class Pipeline:
                     _, (_, dropped) = self._kept.popitem(last=False)
                     total -= dropped
         return value, True
+
+
+def ink_keys(result: Result) -> list[str]:
+    """The inks as settings know them, as hex colours."""
+    return [_hex(ink.key) for ink in result.regions.palette]
+
+
+def _hex(colour: Colour) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*colour)
 
 
 def colour_at(result: Result, at: Point) -> Colour | None:

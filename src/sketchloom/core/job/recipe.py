@@ -54,12 +54,27 @@ class Recipe(msgspec.Struct, frozen=True):
         _check_separate(self.separate)
         if not (math.isfinite(self.trace.smoothness) and 0 <= self.trace.smoothness <= 100):
             raise ArgumentError(f"A smoothness of {self.trace.smoothness:g} mm cannot be used; type 0 to 100 mm.")
+        _check_trace(self.trace)
         if not (math.isfinite(self.tidy.least_area) and 0 <= self.tidy.least_area <= 1e6):
             raise ArgumentError(f"A least area of {self.tidy.least_area:g} mm² cannot be used; type 0 to 1000000 mm².")
         for side in (self.finish.width, self.finish.height):
             if side is not None and not 0.1 <= side <= 100_000:
                 raise ArgumentError(f"A finished size of {side:g} mm cannot be cut; type one from 0.1 mm to 100 m.")
         return self
+
+
+def _check_trace(trace: TraceSettings) -> None:
+    if not (math.isfinite(trace.straightness) and 0 <= trace.straightness <= _LONGEST):
+        raise ArgumentError(f"A straightness of {trace.straightness:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
+    for what, angle, most in (("A corner", trace.corner, 180), ("Squaring up", trace.square, 45)):
+        if not 0 <= angle <= most:
+            raise ArgumentError(f"{what} of {angle:g}° cannot be used; type 0 to {most}°.")
+    for edit in trace.edits:
+        points = (edit.first, edit.last, edit.through, *edit.curve)
+        if not edit.straight or len(edit.curve) != 3 * len(edit.straight) + 1:
+            raise ArgumentError(f"“{edit.what[:20]}” is no change by hand that can be used: its curve is not whole.")
+        if not all(math.isfinite(value) for point in points for value in point):
+            raise ArgumentError(f"“{edit.what[:20]}” is no change by hand that can be used: its place is no number.")
 
 
 def _check_separate(separate: SeparateSettings) -> None:

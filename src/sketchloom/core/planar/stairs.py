@@ -54,7 +54,7 @@ def _steps(heading: Ints, arc_of: Ints) -> Bools:
     A true corner on the pixel grid is no step.
     """
     out = np.zeros(len(arc_of), bool)
-    way = np.diff(heading.astype(np.int64)) % 4  # 1 to the right, 3 to the left
+    way = np.mod(np.diff(heading.astype(np.int64)), 4)  # 1 to the right, 3 to the left
     at = np.flatnonzero((way != 0) & (arc_of[1:] == arc_of[:-1])) + 1
     if len(at) < 2:
         return out

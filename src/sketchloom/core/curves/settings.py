@@ -1,0 +1,71 @@
+"""What a trace keeps to, and what was done to it by hand."""
+
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+__all__ = ["PRESETS", "Bounds", "CurveEdit", "TraceSettings"]
+
+Point = tuple[float, float]
+
+
+class CurveEdit(msgspec.Struct, frozen=True):
+    """One stretch of an edge, drawn anew."""
+
+    what: str
+    """Such as "Node moved"; for the list and for undo."""
+    inks: tuple[str, str]
+    """Hex colours of the inks on both sides, sorted; empty for ground."""
+    first: Point
+    last: Point
+    through: Point
+    """Source coordinates: the ends of the stretch, and its middle as it was."""
+    curve: tuple[Point, ...]
+    """Source coordinates: node, two controls, node, and so on."""
+    straight: tuple[bool, ...]
+
+
+class TraceSettings(msgspec.Struct, frozen=True):
+    """How closely curves keep to the edges, and what counts as straight and as a corner."""
+
+    smoothness: float = 0.015
+    """mm; bounds the running mean of the distance between edge and curve."""
+    straightness: float = 0.0
+    """mm; a stretch that bows no more is a straight line. No effect below `smoothness`."""
+    corner: float = 24.0
+    """Degrees; an edge that turns more sharply turns a corner."""
+    square: float = 0.0
+    """Degrees; a line that leans less is made level or upright."""
+    edits: tuple[CurveEdit, ...] = ()
+    """Work by hand, in order."""
+
+    def bounds(self, px_per_mm: float) -> "Bounds":
+        """Bring them to px and radians."""
+        return Bounds(
+            self.smoothness * px_per_mm,
+            self.straightness * px_per_mm,
+            float(np.deg2rad(self.corner)),
+            float(np.deg2rad(self.square)),
+        )
+
+
+class Bounds(NamedTuple):
+    """What a trace keeps to."""
+
+    tolerance: float
+    """px; bounds the running mean of the signed distance; not below 0.08, in clean pictures 0.05."""
+    straight: float = 0.0
+    """px; the same for straight lines, where it is more."""
+    corner: float = 0.42
+    """rad"""
+    square: float = 0.0
+    """rad"""
+
+
+PRESETS: dict[str, dict[str, float]] = {
+    "Cut": {"smoothness": 0.015, "straightness": 0.0, "corner": 24.0},
+    "Draw": {"smoothness": 0.06, "straightness": 0.0, "corner": 40.0},
+    "Route": {"smoothness": 0.12, "straightness": 0.25, "corner": 30.0},
+}
+"""For a blade; for a pen, which likes long curves; for a router, whose bit cannot follow less."""
