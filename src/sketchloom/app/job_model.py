@@ -277,7 +277,7 @@ class JobModel(QObject):
             stack = result.stack
             files: dict[Path, bytes] = {}
             if each:
-                for layer, (ending, text) in zip(stack.layers, layer_files(stack), strict=True):
+                for layer, (ending, text) in zip((*stack.layers, *stack.strokes), layer_files(stack), strict=True):
                     check_svg(text, stack, (layer,))
                     files[path.with_name(f"{path.stem}-{ending}.svg")] = text.encode()
             else:

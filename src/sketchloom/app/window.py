@@ -175,10 +175,10 @@ class Window(QMainWindow):
 
     def _show_heat(self, on: bool) -> None:
         self.canvas.scene.heat = on
-        self.show_view("Paths")
+        self.show_view("Paths", alone=on)
 
     def _go_to(self, place: Point) -> None:
-        self.show_view("Paths")
+        self.show_view("Paths", alone=True)
         self.canvas.go_to(place, 8.0)
 
     def separate_step(self) -> SeparateStep:
@@ -321,10 +321,10 @@ class Window(QMainWindow):
             self.steps[place].show_result(self.model.result)
         self.show_view(self.steps[place].view)
 
-    def show_view(self, view: str) -> None:
-        """Show a view of the canvas."""
+    def show_view(self, view: str, alone: bool = False) -> None:
+        """Show a view of the canvas, beside the one before if that is wanted, or alone."""
         step = self.steps[self.warp.current]
-        before = step.before if self.compare and view == step.view else None
+        before = step.before if self.compare and view == step.view and not alone else None
         opened = step.key == "source" and view == "Picture"
         self._show_gaps()
         self.canvas.marks = self.model.drawings if opened else ()

@@ -9,7 +9,7 @@ import msgspec
 
 from sketchloom.cli.prepared import PREPARE_FLAGS, check_placed, open_page, prepare_options, rows_of
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Pipeline, Recipe, are_layers, job_of_layers, read_recipe, report_of
+from sketchloom.core.job import Pipeline, Recipe, are_layers, ink_keys, job_of_layers, read_recipe, report_of
 from sketchloom.core.picture import DPI, Picture, load_picture
 from sketchloom.core.regions import Colour, SeparateSettings
 from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
@@ -57,6 +57,7 @@ _FILE = click.Path(path_type=Path)
 @click.option("--straightness", metavar="LENGTH", help="Lines that bow less are straight. [default: 0mm]")
 @click.option("--corner", type=float, metavar="DEGREES", help="Sharper turns are corners. [default: 24]")
 @click.option("--square", type=float, metavar="DEGREES", help="Lines that lean less are squared up. [default: 0]")
+@click.option("--centre-lines", metavar="#RRGGBB", multiple=True, help="An ink whose centre lines are written too.")
 @click.option("--least-area", metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]")
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write the figures here.")
@@ -99,11 +100,13 @@ def trace(
         settings = msgspec.structs.replace(settings, prepare=rows)
     result = Pipeline(cache_bytes=0).run(opened, settings)
     check_placed(pictures[0].name, settings.prepare, result.prepared)
+    _check_inks(settings.layers.strokes, ink_keys(result))
     text = svg_text(result.stack)
     check_svg(text, result.stack)
     files = {out: text.encode()}
     if each:
-        for layer, (ending, single) in zip(result.stack.layers, layer_files(result.stack), strict=True):
+        every = (*result.stack.layers, *result.stack.strokes)
+        for layer, (ending, single) in zip(every, layer_files(result.stack), strict=True):
             check_svg(single, result.stack, (layer,))
             files[out.with_name(f"{out.stem}-{ending}{out.suffix or '.svg'}")] = single.encode()
     if report:
@@ -120,6 +123,20 @@ def _open(pictures: tuple[Path, ...], page: int, dpi: float) -> tuple[Picture, S
         raise ArgumentError("Several pictures are traced together only if they are of one size, each on clear ground.")
     job = job_of_layers("Layers", [(path.stem, picture) for path, picture in zip(pictures, opened, strict=True)])
     return load_picture(job.picture, job.picture_name), job.recipe.separate
+
+
+_FIELDS = {"centre_lines": "strokes"}
+
+
+def _inks(codes: tuple[str, ...]) -> tuple[str, ...]:
+    """Hex colours as settings hold them; raises ArgumentError."""
+    return tuple("#{:02x}{:02x}{:02x}".format(*_colour(code)) for code in codes)
+
+
+def _check_inks(asked: tuple[str, ...], found: list[str]) -> None:
+    lost = [code for code in asked if code not in found]
+    if lost:
+        raise ArgumentError(f"No ink is {lost[0]}; the picture has {', '.join(found)}.")
 
 
 def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
@@ -145,12 +162,13 @@ def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
         "square": ("trace", float),
         "build": ("layers", str),
         "page": ("finish", str),
+        "centre_lines": ("layers", _inks),
         "width": ("finish", parse_length),
     }
     for name, (stage, read) in places.items():
         value = options[name]
-        if value is not None:
-            recipe = recipe.with_(stage, **{name: read(value)})
+        if value is not None and value != ():
+            recipe = recipe.with_(stage, **{_FIELDS.get(name, name): read(value)})
     if options["width"] is not None:
         recipe = recipe.with_("finish", height=None)
     return recipe.check()

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from sketchloom.app.canvas.shapes import nodes_of, painter_path, pixmap_of
+from sketchloom.app.canvas.shapes import line_path, nodes_of, painter_path, pixmap_of
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
@@ -66,6 +66,7 @@ class Scene(QObject):
         self._model = model
         self.lift = 0.0
         self.selected = -1
+        self._strokes: list[tuple[QColor, QPainterPath]] = []
         self._heat = False
         self._hot: list[tuple[QColor, list[QLineF]]] = []
         self.extent = QSizeF(1, 1)
@@ -134,6 +135,11 @@ class Scene(QObject):
                 to_px.map(nodes_of(layer.path)),
             )
             for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
+        ]
+        self._strokes = [
+            (QColor(layer.ink.hex), to_px.map(line_path(stroke)))
+            for layer in result.stack.strokes
+            for stroke in layer.strokes
         ]
         self._heat_edges()
         self._choose_ground()
@@ -242,6 +248,7 @@ class Scene(QObject):
         painter.setPen(edge)
         for layer in self._layers:
             painter.drawPath(layer.own)
+        self._paint_strokes(painter)
         if self._heat:
             for heat, (colour, lines) in enumerate(self._hot):
                 pen = QPen(colour, 1.5 + 0.7 * heat)
@@ -251,6 +258,15 @@ class Scene(QObject):
         self._paint_selected(painter)
         if nodes:
             self._paint_nodes(painter)
+
+    def _paint_strokes(self, painter: QPainter) -> None:
+        """Centre lines, on a lighter line so that they show on their own ink."""
+        for colour, path in self._strokes:
+            for code, width in ((legible_on(colour.name()), 4.0), (theme.tokens.madder, 2.0)):
+                pen = QPen(QColor(code), width)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                painter.drawPath(path)
 
     def _paint_layers(self, painter: QPainter, nodes: bool) -> None:
         if self.lift == 0:

@@ -5,8 +5,9 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF
 
 from sketchloom.core.curves import Path
+from sketchloom.core.curves.centre import Stroke
 
-__all__ = ["nodes_of", "painter_path", "pixmap_of"]
+__all__ = ["line_path", "nodes_of", "painter_path", "pixmap_of"]
 
 
 class _QtPen:
@@ -33,6 +34,17 @@ def painter_path(path: Path) -> QPainterPath:
     pen = _QtPen()
     path.draw(pen)
     return pen.path
+
+
+def line_path(stroke: Stroke) -> QPainterPath:
+    """Draw a centre line; in its own units."""
+    path = QPainterPath()
+    for place, control in enumerate(stroke.piece.control):
+        points = [QPointF(x, y) for x, y in control.tolist()]
+        if place == 0:
+            path.moveTo(points[0])
+        path.cubicTo(*points[1:])
+    return path
 
 
 def nodes_of(path: Path) -> QPolygonF:

@@ -7,6 +7,7 @@ from sketchloom.app.canvas.node_tools import STRETCHES, NodeTool, StretchTool
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
 from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.trace_lines import CentreLinesCard, DoubleEdgesCard
 from sketchloom.core.curves import PRESETS, CurveEdit
 from sketchloom.core.job import Result, worst_place
 from sketchloom.core.job.report import deviation_mm
@@ -46,6 +47,10 @@ class TraceStep(Step):
         self._build_controls()
         self._build_figures()
         self._build_hand()
+        self.double = DoubleEdgesCard(self)
+        self.add(self.double)
+        self.centre = CentreLinesCard(self)
+        self.add(self.centre)
 
     def _build_purpose(self) -> None:
         card = self.add(Card("What for"))
@@ -115,7 +120,8 @@ class TraceStep(Step):
         line.addWidget(self.heat)
         line.addWidget(self.worst)
         card.body.addLayout(line)
-        card.body.addWidget(faded("Deviation is the distance from the picture's edges to the curves."))
+        self.legend = faded()
+        card.body.addWidget(self.legend)
 
     def _build_hand(self) -> None:
         card = self.add(Card("By hand"))
@@ -129,9 +135,6 @@ class TraceStep(Step):
             self.tools[key] = button
             grid.addWidget(button, number // 2, number % 2)
         card.body.addLayout(grid)
-        self.hint = faded()
-        self.hint.hide()
-        card.body.addWidget(self.hint)
         self.edits = faded()
         self.back, self.none = QPushButton("Take back the last"), QPushButton("Take back all")
         self.back.clicked.connect(lambda: self._keep(self.model.recipe.trace.edits[:-1], "Work by hand taken back"))
@@ -166,8 +169,6 @@ class TraceStep(Step):
             self._tool = NodeTool(self.model) if tool == "nodes" else StretchTool(self.model, tool)
             self._tool.done.connect(self._take)
             self._tool.ended.connect(lambda: self.draw_with(None))
-            self.hint.setText(self._tool.help + " Esc puts the tool away.")
-        self.hint.setVisible(self._tool is not None)
         for key, button in self.tools.items():
             button.setChecked(key == tool)
         self.tool_changed.emit(self._tool)
@@ -218,7 +219,13 @@ class TraceStep(Step):
         self.kinds.setText(f"{straight}, {round_}, {len(result.curves.straight) - straight - round_}")
         self.mean.setText(f"{in_unit(mean, unit, 3)} {unit}")
         self.largest.setText(f"{in_unit(largest, unit, 2)} {unit}")
+        self.legend.setText(
+            "Deviation is the distance from the picture's edges to the curves: "
+            f"blue is none, red {in_unit(largest, unit, 2)} {unit}."
+        )
         self._show_edits(trace.edits, result)
+        self.double.show_result(result)
+        self.centre.show_result(result)
 
     def _show_edits(self, edits: tuple[CurveEdit, ...], result: Result) -> None:
         lost = [edits[place].what.lower() for place in result.unplaced if place < len(edits)]

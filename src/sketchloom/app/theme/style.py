@@ -116,6 +116,7 @@ def _sheet(t: Tokens) -> str:
     QPushButton:hover {{ border-color: {t.faded}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.indigo}; }}
     QPushButton:focus {{ padding: 5px 11px; }}
+    QPushButton:checked {{ border: 2px solid {t.indigo}; padding: 5px 11px; color: {t.indigo}; font-weight: 600; }}
     QPushButton:disabled {{ color: {t.faded}; }}
     QPushButton[primary="true"] {{ background: {t.indigo}; color: {t.on_indigo}; border-color: {t.indigo};
         font-weight: 600; }}

@@ -1,7 +1,7 @@
 """Edge samples to cubic curves, each arc once."""
 
-from sketchloom.core.curves.arcs import ArcCurves, trace_arcs
-from sketchloom.core.curves.edits import Edited, Piece, Spot, apply_edits, arc_piece, edit_of, nearest_spot
+from sketchloom.core.curves.arcs import ArcCurves, Piece, trace_arcs
+from sketchloom.core.curves.edits import Edited, Spot, apply_edits, arc_piece, edit_of, nearest_spot
 from sketchloom.core.curves.path import Path
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings
 

@@ -16,7 +16,7 @@ from sketchloom.core.curves.square import square_up
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["ArcCurves", "Deviation", "trace_arcs"]
+__all__ = ["ArcCurves", "Deviation", "Piece", "fit_lines", "trace_arcs"]
 
 _FLOOR, _FLOOR_EXACT = 0.08, 0.05
 _FAR, _FAR_EXACT = 0.5, 0.025
@@ -27,6 +27,17 @@ _BEND = 5
 _SURE = 4.8
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
+
+
+class Piece(NamedTuple):
+    """Segments in a row."""
+
+    control: Floats  # (n, 4, 2)
+    straight: Bools  # (n,)
+
+    def reversed(self) -> "Piece":
+        """The same, the other way round."""
+        return Piece(self.control[::-1, ::-1], self.straight[::-1])
 
 
 class Deviation(NamedTuple):
@@ -230,7 +241,7 @@ def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, bounds
         close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
         weight[close] *= _NEAR_CORNER
     node = _smooth(points, weight, near, sharp)
-    stretches = _unroll(points, weight, node, near, sharp, planar)
+    stretches = _unroll(points, weight, node, near, sharp, planar.loops)
     framed = _on_frame(stretches.track.points, planar.shape)
     return stretches._replace(track=_with_limits(stretches, samples, bounds, framed))
 
@@ -283,11 +294,8 @@ def _where_bending_changes(node: Floats, near: Neighbours) -> Ints:
     return out
 
 
-def _unroll(
-    points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, planar: PlanarMap
-) -> Stretches:
+def _unroll(points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, loop: Bools) -> Stretches:
     """Begin each loop at a corner where it has one, and close it by its first point again."""
-    loop = planar.loops
     size = np.diff(np.append(np.flatnonzero(near.place == 0), len(points)))
     first = np.cumsum(size) - size
     arc = np.repeat(np.arange(len(size)), size)
@@ -310,6 +318,45 @@ def _unroll(
     open_end[new_first] = open_end[last] = True
     smooth_loop = loop & ~np.logical_or.reduceat(is_sharp, new_first)
     return Stretches(track, is_sharp, open_end, new_first, last, smooth_loop)
+
+
+def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float) -> list[Piece]:
+    """Fit curves through lines of points about a pixel apart, as to the arcs of a map.
+
+    Parameters
+    ----------
+    lines : list of (N, 2) float
+    closed : list of bool
+    tolerance : float
+        Bound on the running mean of the signed distance, px.
+    """
+    sizes = np.array([len(line) for line in lines])
+    loop = np.array(closed)
+    first = np.cumsum(sizes) - sizes
+    arc = np.repeat(np.arange(len(lines)), sizes)
+    near = Neighbours(first[arc], sizes[arc], loop[arc], np.arange(len(arc)) - first[arc])
+    points, weight = np.concatenate(lines), np.ones(len(arc))
+    end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
+    corner = find_corners(points, near, np.ones(len(points), bool), Bounds(tolerance).corner)
+    corners = np.flatnonzero(corner)
+    points[corners] = corner_places(points, weight, corners, near, corner | end)
+    sharp = corner | end
+    weight[_beside(sharp, near)] = _NEAR_CORNER
+    stretches = _unroll(points, weight, _smooth(points, weight, near, sharp), near, sharp, loop)
+    limit = np.full(len(stretches.track.points), tolerance)
+    track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=limit + 0.15)
+    chosen = choose_nodes(stretches._replace(track=track))
+    of = np.searchsorted(stretches.first, chosen.first, "right") - 1
+    return [Piece(chosen.control[of == i], chosen.straight[of == i]) for i in range(len(lines))]
+
+
+def _beside(sharp: Bools, near: Neighbours) -> Bools:
+    """Points next to a corner or an end."""
+    out = np.zeros(len(sharp), bool)
+    for step in (-1, 1):
+        beside, there = near.at(step)
+        out |= there & sharp[beside]
+    return out & ~sharp
 
 
 def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves:

@@ -13,28 +13,17 @@ from typing import NamedTuple
 import numpy as np
 from scipy.spatial import KDTree
 
-from sketchloom.core.arrays import Bools, Floats, Ints
-from sketchloom.core.curves.arcs import ArcCurves, Deviation
+from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece
 from sketchloom.core.curves.settings import CurveEdit
 from sketchloom.core.planar import PlanarMap
 
-__all__ = ["Edited", "Piece", "Spot", "apply_edits", "arc_piece", "edit_of", "nearest_spot", "split_cubic"]
+__all__ = ["Edited", "Spot", "apply_edits", "arc_piece", "edit_of", "nearest_spot", "split_cubic"]
 
 _REACH = 4.0
 _ON_NODE = 0.25
 _STEPS = 16
 _GROUND = ""
-
-
-class Piece(NamedTuple):
-    """Segments in a row."""
-
-    control: Floats  # (n, 4, 2)
-    straight: Bools  # (n,)
-
-    def reversed(self) -> "Piece":
-        """The same, the other way round."""
-        return Piece(self.control[::-1, ::-1], self.straight[::-1])
 
 
 class Edited(NamedTuple):

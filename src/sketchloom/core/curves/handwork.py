@@ -5,9 +5,9 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats
-from sketchloom.core.curves.arcs import ArcCurves
+from sketchloom.core.curves.arcs import ArcCurves, Piece
 from sketchloom.core.curves.cubics import Track, fit_cubics
-from sketchloom.core.curves.edits import Piece, Spot, arc_piece, split_cubic
+from sketchloom.core.curves.edits import Spot, arc_piece, split_cubic
 
 __all__ = [
     "Change",

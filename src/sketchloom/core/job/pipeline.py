@@ -1,5 +1,6 @@
 """Run a recipe on a picture, stage by stage, remembering every stage's result."""
 
+import dataclasses
 import hashlib
 import time
 from collections import OrderedDict
@@ -13,7 +14,20 @@ import numpy as np
 
 from sketchloom.core.curves import ArcCurves, apply_edits, trace_arcs
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.layers import PX_PER_MM_UNSET, LayerStack, build_layers, finish, first_scale
+from sketchloom.core.layers import (
+    PX_PER_MM_UNSET,
+    DoubleEdge,
+    LayerSettings,
+    LayerStack,
+    StrokeLayer,
+    build_layers,
+    double_edges,
+    find_strokes,
+    finish,
+    first_scale,
+    one_edge,
+    stroke_layer,
+)
 from sketchloom.core.layers.finish import Finished
 from sketchloom.core.picture import Done, Picture, Point, Prepared, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
@@ -71,6 +85,8 @@ class Result(NamedTuple):
     """Work by hand that found no place."""
     finished: Finished
     stack: LayerStack
+    double: tuple[DoubleEdge, ...]
+    """Layers that are one line, cut on both sides unless the recipe says otherwise."""
     scale: float
     """Of the picture the stages ran on; below 1 for a preview."""
     timings: dict[str, float]
@@ -169,7 +185,8 @@ class Pipeline:
         key = _key("tidy", plan_key, least)
         regions, found, gone = stage("tidy", key, lambda tick: tidy(plain, least))
         planar = stage("map", _key("map", key), lambda tick: planar_map(regions.labels, tick, found))
-        samples = stage("edges", _key("edges", key), lambda tick: sample_edges(planar, regions))
+        key_of_edges = _key("edges", key)
+        samples = stage("edges", key_of_edges, lambda tick: sample_edges(planar, regions))
         key = _key("trace", key, bounds)
         curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, bounds, tick))
         fitted = curves
@@ -186,6 +203,20 @@ class Pipeline:
             key,
             lambda tick: build_layers(planar, finished.curves, shown.palette, finished.size, recipe.layers),
         )
+        centred = {hex_key for hex_key, edge in recipe.layers.edges if edge == "centre"}
+        lines: dict[str, StrokeLayer] = {}
+        for hex_key in sorted({*recipe.layers.strokes, *centred}):
+            if hex_key in keys:
+                key_of_ink = _key("strokes", key_of_edges, hex_key, bounds.tolerance)
+                label = keys.index(hex_key) + 1
+                strokes = stage(
+                    "trace",
+                    key_of_ink,
+                    lambda tick, label=label: find_strokes(regions, planar, samples, label, bounds.tolerance),  # type: ignore[misc]
+                )
+                lines[hex_key] = stroke_layer(shown.palette[label - 1], strokes, finished)
+        double = double_edges(stack.layers) if stack.build == "flush" else ()
+        stack = _with_lines(stack, recipe.layers, lines, double)
         return Result(
             prepared,
             picture,
@@ -201,6 +232,7 @@ class Pipeline:
             edited.unplaced,
             finished,
             stack,
+            double,
             scale,
             timings,
         )
@@ -220,6 +252,20 @@ class Pipeline:
                     _, (_, dropped) = self._kept.popitem(last=False)
                     total -= dropped
         return value, True
+
+
+def _with_lines(
+    stack: LayerStack, settings: LayerSettings, lines: dict[str, StrokeLayer], double: tuple[DoubleEdge, ...]
+) -> LayerStack:
+    """Put centre lines beside the layers, and one edge in the place of two."""
+    edges = dict(settings.edges)
+    layers = list(stack.layers)
+    for place, _ in double:
+        key = _hex(layers[place].ink.key)
+        if key in edges:
+            layers[place] = one_edge(layers[place], edges[key], lines.get(key))
+    strokes = tuple(lines[key] for key in settings.strokes if key in lines and lines[key].strokes)
+    return dataclasses.replace(stack, layers=tuple(layers), strokes=strokes)
 
 
 def ink_keys(result: Result) -> list[str]:

@@ -70,6 +70,18 @@ def report_of(result: Result) -> dict[str, Any]:
             }
             for layer in layers
         ],
+        "centre_lines": [
+            {
+                "name": layer.name,
+                "hex": layer.ink.hex,
+                "lines": len(layer.strokes),
+                "nodes": layer.nodes,
+                "length_mm": round(layer.length, 3),
+                "width_mm": round(layer.width, 3),
+            }
+            for layer in result.stack.strokes
+        ],
+        "double_edges": [{"layer": layers[place].name, "width_mm": round(width, 3)} for place, width in result.double],
         "one_ink_fewer": _step(result.steps[0]),
         "one_ink_more": _step(result.steps[1]),
         "pieces": sum(layer.pieces for layer in layers),

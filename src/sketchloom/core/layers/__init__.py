@@ -1,15 +1,23 @@
 """Faces to layers: sets of faces, each leaving as one compound path in mm."""
 
 from sketchloom.core.layers.finish import PX_PER_MM_UNSET, FinishSettings, finish, first_scale
+from sketchloom.core.layers.outlines import DoubleEdge, double_edges, one_edge
 from sketchloom.core.layers.stack import Layer, LayerSettings, LayerStack, build_layers
+from sketchloom.core.layers.strokes import StrokeLayer, find_strokes, stroke_layer
 
 __all__ = [
     "PX_PER_MM_UNSET",
+    "DoubleEdge",
     "FinishSettings",
     "Layer",
     "LayerSettings",
     "LayerStack",
+    "StrokeLayer",
     "build_layers",
+    "double_edges",
+    "find_strokes",
     "finish",
     "first_scale",
+    "one_edge",
+    "stroke_layer",
 ]

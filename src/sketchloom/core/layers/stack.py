@@ -10,6 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.arrays import Bools, Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path
+from sketchloom.core.layers.strokes import StrokeLayer
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.regions import Ink
 
@@ -24,6 +25,10 @@ class LayerSettings(msgspec.Struct, frozen=True):
     build: Build = "flush"
     order: tuple[str, ...] = ()
     """Hex colours of inks, bottom first; inks that are not named lie below, largest first."""
+    strokes: tuple[str, ...] = ()
+    """Hex colours of inks whose centre lines are wanted too."""
+    edges: tuple[tuple[str, Literal["outer", "inner", "centre"]], ...] = ()
+    """Inks that are one line round something, and where that is cut."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,12 +77,15 @@ class LayerStack:
     shown : tuple of Path
         What to draw on a screen for each layer, bottom first: its faces and
         all above, so that no paper shines through where two layers meet.
+    strokes : tuple of StrokeLayer
+        Centre lines, beside the layers of faces.
     """
 
     layers: tuple[Layer, ...]
     size: tuple[float, float]
     build: Build
     shown: tuple[Path, ...] = field(repr=False)
+    strokes: tuple[StrokeLayer, ...] = ()
 
 
 def build_layers(

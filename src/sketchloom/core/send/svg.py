@@ -11,8 +11,10 @@ from fontTools.pens.boundsPen import BoundsPen
 from fontTools.svgLib.path import parse_path
 
 from sketchloom.core.curves import Path
+from sketchloom.core.curves.centre import Stroke
+from sketchloom.core.curves.path import bounds_of
 from sketchloom.core.errors import WriteError
-from sketchloom.core.layers import Layer, LayerStack
+from sketchloom.core.layers import Layer, LayerStack, StrokeLayer
 
 __all__ = ["check_svg", "layer_files", "path_data", "svg_text"]
 
@@ -48,7 +50,7 @@ def _identifier(name: str, place: int) -> str:
     return f"layer-{place + 1}-" + (re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "ink")
 
 
-def svg_text(stack: LayerStack, layers: tuple[Layer, ...] | None = None) -> str:
+def svg_text(stack: LayerStack, layers: tuple[Layer | StrokeLayer, ...] | None = None) -> str:
     """Write layers as SVG.
 
     Parameters
@@ -70,8 +72,33 @@ def svg_text(stack: LayerStack, layers: tuple[Layer, ...] | None = None) -> str:
                 f"<g id={quoteattr(_identifier(layer.name, place))}><title>{_escaped(layer.name)}</title>"
                 f'<path fill="{layer.ink.hex}" fill-rule="evenodd" d="{path_data(layer.path)}"/></g>\n'
             )
+    for place, strokes in enumerate(stack.strokes):
+        if layers is None or strokes in layers:
+            out.append(_strokes_text(strokes, len(stack.layers) + place))
     out.append("</svg>\n")
     return "".join(out)
+
+
+def _strokes_text(layer: StrokeLayer, place: int) -> str:
+    """Centre lines, each drawn as wide as the stroke it is of."""
+    paths = "".join(
+        f'<path d="{line_data(stroke)}" stroke-width="{_number(round(stroke.width * 1000))}"/>'
+        for stroke in layer.strokes
+    )
+    return (
+        f'<g id={quoteattr(_identifier(layer.name, place))} fill="none" stroke="{layer.ink.hex}" '
+        f'stroke-linecap="round" stroke-linejoin="round"><title>{_escaped(layer.name)}</title>{paths}</g>\n'
+    )
+
+
+def line_data(stroke: Stroke) -> str:
+    """Path data of one line; a closed one ends with Z."""
+    control = np.rint(stroke.piece.control * 1000).astype(np.int64)
+    pairs = [[f"{_number(x)} {_number(y)}" for x, y in points] for points in control.tolist()]
+    parts = ["M" + pairs[0][0]]
+    for points, is_straight in zip(pairs, stroke.piece.straight.tolist(), strict=True):
+        parts.append("L" + points[3] if is_straight else f"C{points[1]} {points[2]} {points[3]}")
+    return "".join(parts) + ("Z" if stroke.closed else "")
 
 
 def _escaped(text: str) -> str:
@@ -80,11 +107,19 @@ def _escaped(text: str) -> str:
 
 def layer_files(stack: LayerStack) -> Iterator[tuple[str, str]]:
     """A name ending and the SVG text for each layer by itself, all on the same page."""
-    for place, layer in enumerate(stack.layers):
+    every: tuple[Layer | StrokeLayer, ...] = (*stack.layers, *stack.strokes)
+    for place, layer in enumerate(every):
         yield _identifier(layer.name, place), svg_text(stack, (layer,))
 
 
-def check_svg(text: str, stack: LayerStack, layers: tuple[Layer, ...] | None = None) -> None:
+def _bounds(layer: Layer | StrokeLayer) -> list[tuple[float, float, float, float]]:
+    """Of every path that is written for a layer."""
+    if isinstance(layer, StrokeLayer):
+        return [bounds_of(stroke.piece.control) for stroke in layer.strokes]
+    return [layer.path.bounds]
+
+
+def check_svg(text: str, stack: LayerStack, layers: tuple[Layer | StrokeLayer, ...] | None = None) -> None:
     """Read an SVG back with readers that are not ours, and compare it with its layers.
 
     Raises
@@ -93,14 +128,14 @@ def check_svg(text: str, stack: LayerStack, layers: tuple[Layer, ...] | None = N
         If the page, the number of paths or the bounds of any path are not
         what was meant.
     """
-    meant = layers or stack.layers
+    meant = [bounds for layer in layers or (*stack.layers, *stack.strokes) for bounds in _bounds(layer)]
     root = ElementTree.parse(io.StringIO(text)).getroot()
     paths = list(root.iter(f"{_NAMESPACE}path"))
     right = len(paths) == len(meant) and root.get("width") == f"{_number(round(stack.size[0] * 1000))}mm"
-    for element, layer in zip(paths, meant, strict=False):
+    for element, bounds in zip(paths, meant, strict=False):
         pen = BoundsPen(None)
         parse_path(element.get("d", ""), pen)
-        right = right and bool(pen.bounds) and bool(np.allclose(pen.bounds, layer.path.bounds, atol=0.002))
+        right = right and bool(pen.bounds) and bool(np.allclose(pen.bounds, bounds, atol=0.002))
     if not right:
         raise WriteError(
             "The SVG did not read back as it was meant, so it was not written; please report this picture."
