@@ -43,10 +43,10 @@ def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
         qtbot.wait(30)
     slider.setSliderDown(False)
     settled(opened)
-    assert opened.model.recipe.trace.smoothness != 0.03
+    assert opened.model.recipe.trace.smoothness != 0.015
     opened.commands.run("undo")
     settled(opened)
-    assert opened.model.recipe.trace.smoothness == 0.03
+    assert opened.model.recipe.trace.smoothness == 0.015
     assert opened.model.undo_name is None
     opened.commands.run("redo")
     settled(opened)

@@ -296,3 +296,21 @@ def test_one_core_and_all_give_the_same_bytes(tmp_path, png, sketch, name, mode)
         subprocess.run(command, check=True, preexec_fn=keep)
         drawn.append(out.read_bytes())
     assert drawn[0] == drawn[1]
+
+
+def test_trace_options_and_centre_lines_reach_the_svg(png, tmp_path, capsys):
+    out, report = tmp_path / "plate.svg", tmp_path / "plate.json"
+    ask = ["trace", str(png), "-o", str(out), "--report", str(report)]
+    assert main([*ask, "--smoothness", "1mm", "--corner", "60", "--square", "2", "--straightness", "0.3mm"]) == 0
+    plain = json.loads(report.read_text())
+    code = plain["palette"][0]["hex"]
+    assert main([*ask, "--each", "--centre-lines", code]) == 0
+    told = json.loads(report.read_text())
+    assert told["deviation_mm"] != plain["deviation_mm"]
+    assert [line["hex"] for line in told["centre_lines"]] == [code]
+    assert 'stroke-linecap="round"' in out.read_text()
+    assert len(list(tmp_path.glob("plate-*centre-lines.svg"))) == 1
+    assert main([*ask, "--centre-lines", "#123456"]) == 2
+    assert "No ink is #123456; the picture has #" in capsys.readouterr().err
+    assert main([*ask, "--corner", "200"]) == 2
+    assert "A corner of 200° cannot be used; type 0 to 180°." in capsys.readouterr().err

@@ -10,7 +10,7 @@ from svgelements import Path as SvgPath
 
 from sketchloom.core.curves.centre import centre_lines
 from sketchloom.core.job import Pipeline, Recipe, ink_keys, report_of
-from sketchloom.core.layers import double_edges
+from sketchloom.core.layers import double_edges, join_ends
 from sketchloom.core.send import svg_text
 from tests.conftest import draw
 
@@ -124,3 +124,17 @@ def test_a_ring_is_cut_once_where_it_is_asked(edge, radius):
 def test_a_shape_with_a_hole_is_no_double_edge():
     result = Pipeline(0).run(draw(FILLED, 400), Recipe())
     assert double_edges(result.stack.layers) == ()
+
+
+def test_open_ends_are_joined_by_a_curve_that_runs_on():
+    found = strokes_of(f'<path d="M60 120 L180 120 M230 120 L340 120" {ROUND}/>')
+    ends = np.array([180.0, 120.0]), np.array([230.0, 120.0])
+    joined, lost = join_ends(found, [ends])
+    assert (len(found), len(joined), lost) == (2, 1, 0)
+    points = points_on(joined[0].piece.control)
+    assert np.abs(points[:, 1] - 120).max() < 0.3
+    assert len(joined[0].widths) == len(joined[0].piece.control) + 1
+    closed, lost = join_ends(joined, [(np.array([60.0, 120]), np.array([340.0, 120]))])
+    assert closed[0].closed
+    assert lost == 0
+    assert join_ends(found, [(np.array([10.0, 10]), ends[1])]) == (found, 1)

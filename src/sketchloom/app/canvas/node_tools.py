@@ -25,9 +25,10 @@ from sketchloom.core.curves.handwork import (
     straightened,
 )
 from sketchloom.core.job import Result, ink_keys
+from sketchloom.core.layers import Join
 from sketchloom.core.picture import on_picture, source_points
 
-__all__ = ["STRETCHES", "NodeTool", "StretchTool"]
+__all__ = ["STRETCHES", "JoinTool", "NodeTool", "StretchTool"]
 
 _NEAR = 12.0
 _FINE, _COARSE = 0.1, 1.0  # mm
@@ -342,4 +343,60 @@ class StretchTool(_CurveTool):
             change = self._change(self.at)
             if change is not None:
                 self.paint_piece(painter, change.new)
+        super().paint(painter)
+
+
+class JoinTool(_CurveTool):
+    """Joins two open ends of centre lines."""
+
+    help = "Drag from one end of a centre line to another; a curve joins them."
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        self._first: tuple[str, Floats] | None = None
+
+    def ends(self) -> list[tuple[str, Floats]]:
+        """Open ends and the inks they are of, px."""
+        finished = self.result.finished
+        out = []
+        for layer in self.result.stack.strokes:
+            code = "#{:02x}{:02x}{:02x}".format(*layer.ink.key)
+            for stroke in layer.strokes:
+                if not stroke.closed:
+                    control = stroke.piece.control
+                    both = (control[0, 0], control[-1, 3])
+                    out += [(code, end * finished.px_per_mm + finished.origin) for end in both]
+        return out
+
+    def _near(self, at: QPointF, ink: str | None = None) -> tuple[str, Floats] | None:
+        here = self.px(at)
+        ends = [end for end in self.ends() if ink in (None, end[0])]
+        away = [float(np.hypot(*(end - here))) for _, end in ends]
+        return ends[int(np.argmin(away))] if away and min(away) < _NEAR * self.screen_px else None
+
+    def press(self, at: QPointF) -> None:
+        """Begin at an end."""
+        super().press(at)
+        self._first = self._near(at)
+        if self._first is None:
+            self.model.said.emit("No open end lies there; begin at one.")
+
+    def release(self, at: QPointF) -> None:
+        """End at another."""
+        super().release(at)
+        first, self._first = self._first, None
+        last = self._near(at, first[0]) if first is not None else None
+        if first is None or last is None or np.array_equal(first[1], last[1]):
+            return
+        places = source_points(self.result.picture, np.array([first[1], last[1]]))
+        self.done.emit(Join(first[0], places[0], places[1]))
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw the ends, and the line that is dragged."""
+        if self.model.result is None:
+            return
+        for _, end in self.ends():
+            draw_handle(painter, self.on_screen(end[None])[0])
+        if self.down and self.at is not None and self._first is not None:
+            draw_line(painter, QPolygonF([self.on_screen(self._first[1][None])[0], self.at]))
         super().paint(painter)

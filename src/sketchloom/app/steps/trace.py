@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from sketchloom.app.canvas.node_tools import STRETCHES, NodeTool, StretchTool
+from sketchloom.app.canvas.node_tools import STRETCHES, JoinTool, NodeTool, StretchTool
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
 from sketchloom.app.steps.base import Step
@@ -11,6 +11,7 @@ from sketchloom.app.steps.trace_lines import CentreLinesCard, DoubleEdgesCard
 from sketchloom.core.curves import PRESETS, CurveEdit
 from sketchloom.core.job import Result, worst_place
 from sketchloom.core.job.report import deviation_mm
+from sketchloom.core.layers import Join
 
 __all__ = ["TraceStep"]
 
@@ -166,14 +167,19 @@ class TraceStep(Step):
         self.drawing = tool
         self._tool = None
         if tool is not None and self.model.result is not None:
-            self._tool = NodeTool(self.model) if tool == "nodes" else StretchTool(self.model, tool)
+            makers = {"nodes": NodeTool, "join": JoinTool}
+            self._tool = makers[tool](self.model) if tool in makers else StretchTool(self.model, tool)
             self._tool.done.connect(self._take)
             self._tool.ended.connect(lambda: self.draw_with(None))
         for key, button in self.tools.items():
             button.setChecked(key == tool)
+        self.centre.join.setChecked(tool == "join")
         self.tool_changed.emit(self._tool)
 
-    def _take(self, edit: CurveEdit) -> None:
+    def _take(self, edit: CurveEdit | Join) -> None:
+        if isinstance(edit, Join):
+            self.model.change("Ends joined", "layers", joins=(*self.model.recipe.layers.joins, edit))
+            return
         self._keep((*self.model.recipe.trace.edits, edit), edit.what)
 
     def _keep(self, edits: tuple[CurveEdit, ...], name: str) -> None:

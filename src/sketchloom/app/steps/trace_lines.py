@@ -2,8 +2,9 @@
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from sketchloom.app.canvas.node_tools import JoinTool
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import empty_rows, swatch
 from sketchloom.app.theme import theme
@@ -28,6 +29,15 @@ class CentreLinesCard(Card):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(6)
         self.body.addLayout(self.rows)
+        self.join = QPushButton("Join two ends")
+        self.join.setCheckable(True)
+        self.join.setToolTip(JoinTool.help)
+        self.join.clicked.connect(lambda on: step.draw_with("join" if on else None))
+        self.apart = QPushButton("Take back all joins")
+        self.apart.clicked.connect(lambda: step.model.change("Joins taken back", "layers", joins=()))
+        self.joins = faded()
+        for widget in (self.join, self.joins, self.apart):
+            self.body.addWidget(widget)
 
     def choose(self, key: str, on: bool) -> None:
         """Ask for an ink's centre lines, or no longer."""
@@ -38,6 +48,12 @@ class CentreLinesCard(Card):
     def show_result(self, result: Result) -> None:
         """List the inks, and the lines of those that were chosen."""
         chosen, unit = self._step.model.recipe.layers.strokes, self._step.unit()
+        joins = self._step.model.recipe.layers.joins
+        self.join.setVisible(bool(result.stack.strokes))
+        for widget in (self.joins, self.apart):
+            widget.setVisible(bool(joins))
+        lost = f"; {result.lost_joins} found no open ends" if result.lost_joins else ""
+        self.joins.setText(f"{len(joins)} join{'' if len(joins) == 1 else 's'}{lost}.")
         found = {"#{:02x}{:02x}{:02x}".format(*layer.ink.key): layer for layer in result.stack.strokes}
         inks = tuple((key, ink.name, ink.hex) for key, ink in zip(ink_keys(result), result.plan.palette, strict=False))
         figures = tuple(

@@ -394,7 +394,7 @@ def _between_edges(line: Floats, ring: bool, meets: tuple[bool, bool], tree: KDT
         width = np.where(fair, width, usual)
     if fair.sum() < _LEAST:
         return line, width
-    fair = ~binary_dilation(~fair, iterations=2) if fair.sum() > 12 else fair
+    fair = ~binary_dilation(~fair, iterations=2 + int(reach / 2)) if fair.sum() > 6 * reach else fair
     for meeting, tip in zip(meets, (line[0], line[-1]), strict=True):
         if meeting:
             fair &= np.hypot(*(line - tip).T) > _JUNCTION * reach

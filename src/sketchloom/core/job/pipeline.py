@@ -25,6 +25,7 @@ from sketchloom.core.layers import (
     find_strokes,
     finish,
     first_scale,
+    join_ends,
     one_edge,
     stroke_layer,
 )
@@ -87,6 +88,8 @@ class Result(NamedTuple):
     stack: LayerStack
     double: tuple[DoubleEdge, ...]
     """Layers that are one line, cut on both sides unless the recipe says otherwise."""
+    lost_joins: int
+    """Ends to join that were not found."""
     scale: float
     """Of the picture the stages ran on; below 1 for a preview."""
     timings: dict[str, float]
@@ -205,16 +208,20 @@ class Pipeline:
         )
         centred = {hex_key for hex_key, edge in recipe.layers.edges if edge == "centre"}
         lines: dict[str, StrokeLayer] = {}
-        for hex_key in sorted({*recipe.layers.strokes, *centred}):
-            if hex_key in keys:
-                key_of_ink = _key("strokes", key_of_edges, hex_key, bounds.tolerance)
-                label = keys.index(hex_key) + 1
-                strokes = stage(
-                    "trace",
-                    key_of_ink,
-                    lambda tick, label=label: find_strokes(regions, planar, samples, label, bounds.tolerance),  # type: ignore[misc]
-                )
-                lines[hex_key] = stroke_layer(shown.palette[label - 1], strokes, finished)
+        lost_joins = 0
+        for hex_key in sorted({*recipe.layers.strokes, *centred} & {*keys}):
+            key_of_ink = _key("strokes", key_of_edges, hex_key, bounds.tolerance)
+            label = keys.index(hex_key) + 1
+            strokes = stage(
+                "trace",
+                key_of_ink,
+                lambda tick, label=label: find_strokes(regions, planar, samples, label, bounds.tolerance),  # type: ignore[misc]
+            )
+            joins = [join for join in recipe.layers.joins if join.ink == hex_key]
+            pairs = [on_picture(picture, [join.first, join.last]) for join in joins]
+            strokes, lost = join_ends(strokes, [(pair[0], pair[1]) for pair in pairs])
+            lost_joins += lost
+            lines[hex_key] = stroke_layer(shown.palette[label - 1], strokes, finished)
         double = double_edges(stack.layers) if stack.build == "flush" else ()
         stack = _with_lines(stack, recipe.layers, lines, double)
         return Result(
@@ -233,6 +240,7 @@ class Pipeline:
             finished,
             stack,
             double,
+            lost_joins,
             scale,
             timings,
         )

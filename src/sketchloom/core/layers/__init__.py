@@ -3,12 +3,13 @@
 from sketchloom.core.layers.finish import PX_PER_MM_UNSET, FinishSettings, finish, first_scale
 from sketchloom.core.layers.outlines import DoubleEdge, double_edges, one_edge
 from sketchloom.core.layers.stack import Layer, LayerSettings, LayerStack, build_layers
-from sketchloom.core.layers.strokes import StrokeLayer, find_strokes, stroke_layer
+from sketchloom.core.layers.strokes import Join, StrokeLayer, find_strokes, join_ends, stroke_layer
 
 __all__ = [
     "PX_PER_MM_UNSET",
     "DoubleEdge",
     "FinishSettings",
+    "Join",
     "Layer",
     "LayerSettings",
     "LayerStack",
@@ -18,6 +19,7 @@ __all__ = [
     "find_strokes",
     "finish",
     "first_scale",
+    "join_ends",
     "one_edge",
     "stroke_layer",
 ]

@@ -10,7 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.arrays import Bools, Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path
-from sketchloom.core.layers.strokes import StrokeLayer
+from sketchloom.core.layers.strokes import Join, StrokeLayer
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.regions import Ink
 
@@ -27,6 +27,8 @@ class LayerSettings(msgspec.Struct, frozen=True):
     """Hex colours of inks, bottom first; inks that are not named lie below, largest first."""
     strokes: tuple[str, ...] = ()
     """Hex colours of inks whose centre lines are wanted too."""
+    joins: tuple[Join, ...] = ()
+    """Open ends of centre lines to join."""
     edges: tuple[tuple[str, Literal["outer", "inner", "centre"]], ...] = ()
     """Inks that are one line round something, and where that is cut."""
 

@@ -1,0 +1,234 @@
+"""The Trace step, driven: controls with their effect, deviation, work by hand, centre lines and double edges."""
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel
+
+from sketchloom.core.curves import PRESETS
+from sketchloom.core.job import worst_place
+from tests.conftest import draw
+
+ART = (
+    '<rect x="40.4" y="39.7" width="320" height="320" fill="#3a2a33"/>'
+    '<path d="M100 200 C100 80 180 120 200 150 C220 180 300 60 310 200 C320 320 120 330 100 200Z" fill="#f2e6cf"/>'
+)
+RING = '<circle cx="200" cy="200" r="120" fill="none" stroke="#205080" stroke-width="10"/>'
+
+
+@pytest.fixture
+def show(window, settled, tmp_path):
+    def opened(body: str):
+        path = tmp_path / "fair_sign.png"
+        Image.fromarray(draw(body, 400).rgba).save(path)
+        window.open(path)
+        settled(window)
+        window.show_step(3)
+        return window.trace_step()
+
+    return opened
+
+
+@pytest.fixture
+def step(show):
+    return show(ART)
+
+
+def on_canvas(window, x: float, y: float) -> QPointF:
+    """The widget point over px of the picture."""
+    return window.canvas.widget_point((x / 400, y / 400))
+
+
+def drag(qtbot, window, start: QPointF, *ends: QPointF) -> None:
+    canvas = window.canvas
+    qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    for end in ends:
+        qtbot.mouseMove(canvas, end.toPoint())
+        canvas.tool.move(end)  # offscreen, moves with a button down are not always sent
+    qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=ends[-1].toPoint())
+
+
+def test_a_control_says_what_it_does_to_the_nodes(window, settled, step):
+    nodes = int(step.nodes.text())
+    step._set("smoothness", 0.3)
+    settled(window)
+    fewer = nodes - int(step.nodes.text())
+    assert fewer > 0
+    assert step.effects["smoothness"].text() == f"saves {fewer} nodes"
+    window.model.undo()
+    settled(window)
+    step._set("corner", 150.0)
+    settled(window)
+    assert step.effects["corner"].text() != ""
+    assert step.effects["smoothness"].text() == ""
+
+
+def test_presets_set_all_and_show_which_is_in_force(window, settled, qtbot, step):
+    by_name = {button.text(): button for button in step.presets.buttons()}
+    assert by_name["Cut"].isChecked()
+    by_name["Route"].click()
+    settled(window)
+    assert window.model.recipe.trace.smoothness == PRESETS["Route"]["smoothness"]
+    assert [name for name, button in by_name.items() if button.isChecked()] == ["Route"]
+    assert window.model.undo_name == "Trace for route"
+
+
+def test_squaring_up_is_a_switch(window, settled, step):
+    step.square.click()
+    settled(window)
+    assert window.model.recipe.trace.square == 1.5
+    step.square.click()
+    settled(window)
+    assert window.model.recipe.trace.square == 0
+
+
+def test_deviation_is_shown_and_the_worst_place_is_looked_at(window, qtbot, step):
+    canvas = window.canvas
+    before = canvas.grab().toImage()
+    step.heat.click()
+    assert canvas.scene.heat
+    assert canvas.before is None
+    hot = canvas.grab().toImage()
+    assert hot != before
+    canvas.setFocus()
+    qtbot.keyClick(canvas, Qt.Key.Key_W)
+    worst = worst_place(window.model.result)
+    middle = QPointF(canvas.width() / 2, canvas.height() / 2)
+    assert (canvas.widget_point(worst) - middle).manhattanLength() < 1
+    assert canvas.ring == worst
+    step.heat.click()
+    assert not canvas.scene.heat
+    assert canvas.ring is None
+
+
+def test_a_node_is_moved_by_dragging_and_by_keys(window, settled, qtbot, step):
+    step.tools["nodes"].click()
+    tool, canvas = window.canvas.tool, window.canvas
+    corner = on_canvas(window, 360.4, 359.7)
+    drag(qtbot, window, corner, corner + QPointF(20, 10), corner + QPointF(40, 20))
+    settled(window)
+    assert window.model.undo_name == "Node moved"
+    _, places = tool.nodes()
+    wanted = tool.px(corner + QPointF(40, 20))
+    away = np.linalg.norm(places - wanted, axis=1)
+    assert away.min() < 1.5
+    before = places[int(np.argmin(away))]
+    per_mm = window.model.result.finished.px_per_mm
+    qtbot.keyClick(canvas, Qt.Key.Key_Left)
+    settled(window)
+    qtbot.keyClick(canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    settled(window)
+    _, places = tool.nodes()
+    assert np.linalg.norm(places - (before + per_mm * np.array([-0.1, -1.0])), axis=1).min() < 0.02
+    assert step.edits.text() == "3 changes by hand."
+    step.back.click()
+    settled(window)
+    assert len(window.model.recipe.trace.edits) == 2
+    step.none.click()
+    settled(window)
+    assert window.model.recipe.trace.edits == ()
+    assert not step.edits.isVisibleTo(step)
+
+
+def test_nodes_are_added_deleted_and_turned_by_keys(window, settled, qtbot, step):
+    step.tools["nodes"].click()
+    tool, canvas = window.canvas.tool, window.canvas
+    count = len(tool.nodes()[0])
+    edge = on_canvas(window, 200, 39.7)
+    qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=edge.toPoint())
+    qtbot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=edge.toPoint())
+    settled(window)
+    assert len(tool.nodes()[0]) == count + 1
+    qtbot.keyClick(canvas, Qt.Key.Key_R)
+    settled(window)
+    assert window.model.undo_name == "Node rounded"
+    qtbot.keyClick(canvas, Qt.Key.Key_C)
+    settled(window)
+    assert window.model.undo_name == "Corner made"
+    qtbot.keyClick(canvas, Qt.Key.Key_Delete)
+    settled(window)
+    assert len(tool.nodes()[0]) == count
+    chosen = tool.node()
+    qtbot.keyClick(canvas, Qt.Key.Key_Tab)
+    assert tool.node() != chosen
+    qtbot.keyClick(canvas, Qt.Key.Key_Escape)
+    assert canvas.tool is None
+    assert not step.tools["nodes"].isChecked()
+
+
+@pytest.mark.parametrize(("kind", "name"), [("straighten", "Straightened"), ("close", "Closed by a curve")])
+def test_a_stretch_is_drawn_anew(window, settled, qtbot, step, kind, name):
+    step.tools[kind].click()
+    before = abs(window.model.result.curves.areas()).copy()
+    drag(qtbot, window, on_canvas(window, 150, 117), on_canvas(window, 200, 150), on_canvas(window, 250, 131))
+    settled(window)
+    assert window.model.undo_name == name
+    after = abs(window.model.result.curves.areas())
+    assert np.abs(after - before).max() > 50
+    assert window.model.result.unplaced == ()
+
+
+def test_where_no_edge_is_the_tool_says_so(window, qtbot, step):
+    step.tools["smooth"].click()
+    at = on_canvas(window, 200, 240)
+    drag(qtbot, window, at, at + QPointF(30, 0))
+    assert "No edge lies there" in window.notice.text()
+    assert window.model.recipe.trace.edits == ()
+
+
+def test_an_edit_that_lost_its_place_is_listed(window, settled, qtbot, step):
+    step.tools["straighten"].click()
+    drag(qtbot, window, on_canvas(window, 150, 117), on_canvas(window, 250, 131))
+    settled(window)
+    window.model.change("Number of inks", "separate", inks=1)
+    settled(window)
+    assert "found no place on the new curves: straightened" in step.edits.text()
+
+
+def test_centre_lines_and_double_edges(window, settled, qtbot, show):
+    step = show(RING)
+    assert step.double.isVisibleTo(step)
+    assert "2.6 mm wide" in step.double.findChildren(QComboBox)[0].parent().layout().itemAt(1).widget().text()
+    whole = window.model.result.stack.layers[0].cut_length
+    step.double.findChildren(QComboBox)[0].activated.emit(3)
+    settled(window)
+    assert window.model.result.stack.layers[0].cut_length == pytest.approx(whole / 2, rel=0.01)
+    window.model.undo()
+    settled(window)
+    ink_box(qtbot, step).click()
+    settled(window)
+    assert len(window.model.result.stack.strokes) == 1
+    qtbot.waitUntil(lambda: any(label.startswith("1 line, ") for label in texts(step.centre)))
+    assert not window.canvas.scene._strokes[0][1].isEmpty()
+
+
+def ink_box(qtbot, step) -> QCheckBox:
+    """The first ink of the card, once it is laid out."""
+
+    def shown() -> list[QCheckBox]:
+        return [box for box in step.centre.findChildren(QCheckBox) if not box.isHidden()]
+
+    qtbot.waitUntil(lambda: bool(shown()))
+    return shown()[0]
+
+
+def texts(card) -> list[str]:
+    return [label.text() for label in card.findChildren(QLabel)]
+
+
+def test_two_ends_of_centre_lines_are_joined_by_dragging(window, settled, qtbot, show):
+    pen = 'stroke="#205080" stroke-width="14" stroke-linecap="round" fill="none"'
+    step = show(f'<path d="M60 120 L180 120 M230 120 L340 120" {pen}/>')
+    ink_box(qtbot, step).click()
+    settled(window)
+    assert len(window.model.result.stack.strokes[0].strokes) == 2
+    step.centre.join.click()
+    drag(qtbot, window, on_canvas(window, 180, 120), on_canvas(window, 229, 120))
+    settled(window)
+    assert window.model.undo_name == "Ends joined"
+    assert len(window.model.result.stack.strokes[0].strokes) == 1
+    assert step.centre.joins.text() == "1 join."
+    step.centre.apart.click()
+    settled(window)
+    assert len(window.model.result.stack.strokes[0].strokes) == 2
