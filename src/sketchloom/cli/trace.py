@@ -57,6 +57,7 @@ _FILE = click.Path(path_type=Path)
 @click.option("--straightness", metavar="LENGTH", help="Lines that bow less are straight. [default: 0mm]")
 @click.option("--corner", type=float, metavar="DEGREES", help="Sharper turns are corners. [default: 24]")
 @click.option("--square", type=float, metavar="DEGREES", help="Lines that lean less are squared up. [default: 0]")
+@click.option("--mirror", metavar="LENGTH", help="Halves that differ less are made alike. [default: 0mm]")
 @click.option("--centre-lines", metavar="#RRGGBB", multiple=True, help="An ink whose centre lines are written too.")
 @click.option("--least-area", metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]")
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
@@ -160,6 +161,7 @@ def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
         "straightness": ("trace", parse_length),
         "corner": ("trace", float),
         "square": ("trace", float),
+        "mirror": ("trace", parse_length),
         "build": ("layers", str),
         "page": ("finish", str),
         "centre_lines": ("layers", _inks),

@@ -17,7 +17,15 @@ __all__ = ["TraceStep"]
 
 _LEAST_STRAIGHT = 0.01
 _SQUARE = 1.5
+_MIRROR = 0.5
 _WORDS = {"nodes": "Nodes", "straighten": "Straighten", "smooth": "Smooth", "close": "Close"}
+_NAMES = {
+    "smoothness": "Smoothness",
+    "straightness": "Straightness",
+    "corner": "Corners",
+    "square": "Square up",
+    "mirror": "Halves alike",
+}
 _PURPOSE = {
     "Cut": "For a blade: close to the picture.",
     "Draw": "For a pen: long curves, corners only where they are sharp.",
@@ -82,7 +90,15 @@ class TraceStep(Step):
         self.square.setToolTip(f"Lines that lean less than {_SQUARE:g}° are made level or upright")
         self.square.clicked.connect(lambda on: self._set("square", _SQUARE if on else 0.0))
         card.body.addWidget(self.square)
-        self.effects["straightness"] = self.effects["square"] = card.aside
+        self.mirror = QPushButton("Make both halves alike")
+        self.mirror.setCheckable(True)
+        self.mirror.setToolTip(
+            f"The right becomes the mirror image of the left, where they differ by less than {_MIRROR:g} mm"
+        )
+        self.mirror.clicked.connect(lambda on: self._set("mirror", _MIRROR if on else 0.0))
+        card.body.addWidget(self.mirror)
+        for key in ("straightness", "square", "mirror"):
+            self.effects[key] = card.aside
         card = self.add(Card("Corners"))
         self.corner_label = QLabel()
         self.corner = LogSlider("Corner sharpness", 10.0, 150.0)
@@ -187,9 +203,8 @@ class TraceStep(Step):
 
     def _set(self, key: str, value: float, gesture: int | None = None) -> None:
         self._note(key)
-        names = {"smoothness": "Smoothness", "straightness": "Straightness", "corner": "Corners", "square": "Square up"}
         most = 180.0 if key == "corner" else 100.0
-        self.model.change(names[key], "trace", gesture, **{key: min(max(float(f"{value:.3g}"), 0.0), most)})
+        self.model.change(_NAMES[key], "trace", gesture, **{key: min(max(float(f"{value:.3g}"), 0.0), most)})
 
     def _note(self, key: str) -> None:
         """Remember how many nodes there were before a change."""
@@ -208,6 +223,7 @@ class TraceStep(Step):
         self.straightness.show_mm(trace.straightness)
         self.straight_slider.show_value(trace.straightness)
         self.square.setChecked(trace.square > 0)
+        self.mirror.setChecked(trace.mirror > 0)
         self.corner_label.setText(f"{trace.corner:g}°")
         self.corner.show_value(trace.corner)
         for button in self.presets.buttons():

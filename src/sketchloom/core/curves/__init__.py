@@ -2,6 +2,7 @@
 
 from sketchloom.core.curves.arcs import ArcCurves, Piece, trace_arcs
 from sketchloom.core.curves.edits import Edited, Spot, apply_edits, arc_piece, edit_of, nearest_spot
+from sketchloom.core.curves.mirror import even_halves
 from sketchloom.core.curves.path import Path
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings
 
@@ -18,6 +19,7 @@ __all__ = [
     "apply_edits",
     "arc_piece",
     "edit_of",
+    "even_halves",
     "nearest_spot",
     "trace_arcs",
 ]

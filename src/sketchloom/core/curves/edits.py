@@ -178,9 +178,9 @@ def apply_edits(
         index = 3 * np.arange(len(edit.straight))[:, None] + np.arange(4)
         new = Piece(points[3:][index], np.array(edit.straight))
         piece = _replaced(arc_piece(curves, arc), bool(planar.loops[arc]), new, points[:3])
-        curves = _with_arc(curves, arc, piece)
+        curves = with_arc(curves, arc, piece)
         changed.add(arc)
-    return Edited(_measured(curves, sorted(changed)), tuple(unplaced), tuple(sorted(changed)))
+    return Edited(measured(curves, sorted(changed)), tuple(unplaced), tuple(sorted(changed)))
 
 
 def _arc_near(curves: ArcCurves, arcs: Ints, points: Floats) -> int | None:
@@ -197,22 +197,22 @@ def _replaced(piece: Piece, loop: bool, new: Piece, points: Floats) -> Piece:
     """Put a new stretch in the place of the one that begins, ends and passes near three points."""
     count = float(len(piece.control))
     if not loop:
-        first, last = _along(piece, points[0]), _along(piece, points[1])
+        first, last = along_piece(piece, points[0]), along_piece(piece, points[1])
         if first > last:
             first, last, new = last, first, new.reversed()
-        return _joined(_cut(piece, first)[0], _pinned(new, piece, first, last), _cut(piece, last)[1])
-    piece = _begun_at(piece, _along(piece, points[0]))
+        return joined(cut_piece(piece, first)[0], _pinned(new, piece, first, last), cut_piece(piece, last)[1])
+    piece = begun_at(piece, along_piece(piece, points[0]))
     whole = np.hypot(*(points[0] - points[1])) < _ON_NODE
-    end = count if whole else _along(piece, points[1])
-    middle = _along(piece, points[2])
+    end = count if whole else along_piece(piece, points[1])
+    middle = along_piece(piece, points[2])
     backwards = not whole and middle > end
     if backwards:
         piece, end = piece.reversed(), len(piece.control) - end
-    out = _joined(_pinned(new, piece, 0.0, end), _cut(piece, end)[1])
+    out = joined(_pinned(new, piece, 0.0, end), cut_piece(piece, end)[1])
     return out.reversed() if backwards else out
 
 
-def _along(piece: Piece, at: Floats) -> float:
+def along_piece(piece: Piece, at: Floats) -> float:
     """Segments gone along a piece to the place nearest to a point; a whole number where a node is as near."""
     times = np.linspace(0, 1, 4 * _STEPS + 1)
     away = np.hypot(*np.moveaxis(_at(piece.control, times) - at, 2, 0))
@@ -224,7 +224,7 @@ def _along(piece: Piece, at: Floats) -> float:
     return float(row + times[step])
 
 
-def _cut(piece: Piece, place: float) -> tuple[Piece, Piece]:
+def cut_piece(piece: Piece, place: float) -> tuple[Piece, Piece]:
     """Part a piece; either part may be empty."""
     row = int(place)
     if place == row:
@@ -237,13 +237,13 @@ def _cut(piece: Piece, place: float) -> tuple[Piece, Piece]:
     )
 
 
-def _begun_at(piece: Piece, place: float) -> Piece:
+def begun_at(piece: Piece, place: float) -> Piece:
     """The same loop, begun elsewhere."""
-    before, after = _cut(piece, place)
-    return _joined(after, before) if len(before.control) and len(after.control) else piece
+    before, after = cut_piece(piece, place)
+    return joined(after, before) if len(before.control) and len(after.control) else piece
 
 
-def _joined(*parts: Piece) -> Piece:
+def joined(*parts: Piece) -> Piece:
     """Pieces in a row."""
     return Piece(np.concatenate([part.control for part in parts]), np.concatenate([part.straight for part in parts]))
 
@@ -264,7 +264,7 @@ def _point(piece: Piece, place: float) -> Floats:
     return np.asarray(_at(piece.control[row : row + 1], np.array([place - row]))[0, 0])
 
 
-def _with_arc(curves: ArcCurves, arc: int, piece: Piece) -> ArcCurves:
+def with_arc(curves: ArcCurves, arc: int, piece: Piece) -> ArcCurves:
     """Curves with one arc replaced."""
     low, high = int(curves.offset[arc]), int(curves.offset[arc + 1])
     begin, end = 3 * low + arc, 3 * high + arc + 1
@@ -280,7 +280,7 @@ def _with_arc(curves: ArcCurves, arc: int, piece: Piece) -> ArcCurves:
     )
 
 
-def _measured(curves: ArcCurves, arcs: Sequence[int]) -> ArcCurves:
+def measured(curves: ArcCurves, arcs: Sequence[int]) -> ArcCurves:
     """Measure the deviation of changed arcs anew."""
     deviation = curves.deviation
     away = deviation.away.copy()

@@ -37,6 +37,8 @@ class TraceSettings(msgspec.Struct, frozen=True):
     """Degrees; an edge that turns more sharply turns a corner."""
     square: float = 0.0
     """Degrees; a line that leans less is made level or upright."""
+    mirror: float = 0.0
+    """mm; halves that differ no more are made alike."""
     edits: tuple[CurveEdit, ...] = ()
     """Work by hand, in order."""
 
@@ -47,6 +49,7 @@ class TraceSettings(msgspec.Struct, frozen=True):
             self.straightness * px_per_mm,
             float(np.deg2rad(self.corner)),
             float(np.deg2rad(self.square)),
+            self.mirror * px_per_mm,
         )
 
 
@@ -61,6 +64,8 @@ class Bounds(NamedTuple):
     """rad"""
     square: float = 0.0
     """rad"""
+    mirror: float = 0.0
+    """px"""
 
 
 PRESETS: dict[str, dict[str, float]] = {

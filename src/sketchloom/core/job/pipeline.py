@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, TypeVar
 import msgspec
 import numpy as np
 
-from sketchloom.core.curves import ArcCurves, apply_edits, trace_arcs
+from sketchloom.core.curves import ArcCurves, Bounds, apply_edits, even_halves, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import (
     PX_PER_MM_UNSET,
@@ -191,7 +191,7 @@ class Pipeline:
         key_of_edges = _key("edges", key)
         samples = stage("edges", key_of_edges, lambda tick: sample_edges(planar, regions))
         key = _key("trace", key, bounds)
-        curves = stage("trace", key, lambda tick: trace_arcs(planar, samples, bounds, tick))
+        curves = stage("trace", key, lambda tick: _traced(planar, samples, bounds, tick))
         fitted = curves
         edits, to_source = recipe.trace.edits, picture.source_of
         keys = [_hex(ink.key) for ink in plain.palette]
@@ -260,6 +260,11 @@ class Pipeline:
                     _, (_, dropped) = self._kept.popitem(last=False)
                     total -= dropped
         return value, True
+
+
+def _traced(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Tick) -> ArcCurves:
+    curves = trace_arcs(planar, samples, bounds, tick)
+    return even_halves(planar, curves, bounds.mirror) if bounds.mirror else curves
 
 
 def _with_lines(

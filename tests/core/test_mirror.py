@@ -1,0 +1,56 @@
+"""Halves that nearly are alike are made alike, exactly."""
+
+import numpy as np
+import pytest
+
+from sketchloom.core.job import Pipeline, Recipe
+from tests.conftest import draw
+
+HEART = (
+    '<path d="M200 330 C90 250 60 180 90 120 C120 70 185 80 200 130 '
+    'C215 79 281 71 310.6 120 C340 180 310 250 200 330Z" fill="#a03040"/>'
+)
+EYES = '<circle cx="150" cy="160" r="20" fill="#205080"/><circle cx="250.8" cy="160.5" r="20.3" fill="#205080"/>'
+STEM = '<rect x="20" y="20" width="30" height="40" fill="#207040"/>'
+
+
+def traced(body: str, mirror: float):
+    recipe = Recipe().with_("finish", page="picture").with_("trace", mirror=mirror)
+    return Pipeline(0).run(draw(body, 400), recipe)
+
+
+def lopsided(path) -> float:
+    """Largest distance of a node's mirror image from the nodes, mm."""
+    nodes = np.concatenate([contour[:-1] for contour in path.contours])
+    middle = (nodes[::3, 0].min() + nodes[::3, 0].max()) / 2
+    image = np.column_stack([2 * middle - nodes[:, 0], nodes[:, 1]])
+    return float(np.linalg.norm(image[:, None] - nodes[None], axis=2).min(1).max())
+
+
+@pytest.mark.parametrize("body", [HEART, HEART + EYES])
+def test_both_halves_are_mirror_images(body):
+    before, after = traced(body, 0.0), traced(body, 0.5)
+    for old, new in zip(before.stack.layers, after.stack.layers, strict=True):
+        assert lopsided(old.path) > 0.05
+        assert lopsided(new.path) < 0.0025  # rounded to a micrometre each
+        assert new.area == pytest.approx(old.area, rel=0.02)
+    assert after.curves.deviation.largest.max() < 0.5 * 96 / 25.4 + 0.5
+
+
+def test_what_is_not_alike_stays():
+    body = HEART + STEM
+    before, after = traced(body, 0.0), traced(body, 0.5)
+    assert np.array_equal(before.stack.layers[0].path.contours[0], after.stack.layers[0].path.contours[0])
+
+
+def test_junctions_go_with_their_fellows():
+    body = '<rect x="60" y="60" width="280.7" height="280" fill="#205080"/>'
+    body += '<rect x="60" y="160" width="70" height="80" fill="#c04030"/>'
+    body += '<rect x="270" y="160.6" width="70.7" height="79.2" fill="#c04030"/>'
+    after = traced(body, 0.5)
+    for layer in after.stack.layers:
+        assert lopsided(layer.path) < 0.0025
+    faces = after.stack.layers
+    whole = sum(layer.area for layer in faces)
+    outer = Pipeline(0).run(draw(body, 400), Recipe().with_("layers", build="single").with_("trace", mirror=0.5))
+    assert whole == pytest.approx(outer.stack.layers[0].area, rel=1e-6)  # neighbours still meet exactly
