@@ -10,9 +10,12 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
+from PySide6.QtWidgets import QScrollArea
+
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
+from sketchloom.core.job import ink_keys
 from sketchloom.core.picture import ClearBox, Crop, EvenLight
 
 DEMO = Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo"
@@ -71,6 +74,7 @@ def badge(window: Window) -> None:
             window.lift.setValue(0)
             if step.key != "prepare" and (look == "light" or step.key in ("separate", "layers")):
                 shot(window, f"{place + 1}-{step.key}-{look}")
+        trace_by_hand(window, look)
         window.model.change("Way of building", "layers", build="carried")
         settle(window)
         go_to(window, "layers")
@@ -81,6 +85,31 @@ def badge(window: Window) -> None:
         window.ledger.let_go()
         window.model.undo()
         settle(window)
+
+
+def trace_by_hand(window: Window, look: str) -> None:
+    """A node with its handles in light, deviation and centre lines in dark."""
+    go_to(window, "trace")
+    step = window.trace_step()
+    if look == "light":
+        step.draw_with("nodes")
+        tool = window.canvas.tool
+        tool.choose(max(tool.nodes()[0], key=lambda node: len(tool._handles(node))))
+        window.canvas.go_to(tuple(tool.chosen), 3.0)
+        window.canvas.ring = None
+        shot(window, "trace-nodes-light")
+        step.draw_with(None)
+        window.canvas.fit()
+        return
+    step.centre.choose(ink_keys(window.model.result)[1], True)
+    settle(window)
+    step.heat.click()
+    area = next(a for a in window.findChildren(QScrollArea) if a.widget() is step)
+    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+    shot(window, "trace-heat-dark")
+    step.heat.click()
+    window.model.undo()
+    settle(window)
 
 
 def photographs(window: Window) -> None:
@@ -114,10 +143,9 @@ def photographs(window: Window) -> None:
     shot(window, "lantern-prepare-light")
     open_picture(window, "seed-labels.png")
     go_to(window, "source")
-    for look in ("light", "dark"):
-        theme.choose(look)
-        settle(window)
-        shot(window, f"labels-source-{look}")
+    theme.choose("light")
+    settle(window)
+    shot(window, "labels-source-light")
 
 
 app = make_application()

@@ -22,6 +22,7 @@ _JUNCTION = 1.2
 """Times the half width: so near a junction the thinned line bends towards it."""
 _LEAST = 3
 _CLOSE = 0.1
+_NARROWS = 0.88
 _CORNER = 0.35
 _EIGHT = ((-1, 0), (-1, 1), (0, 1), (1, 1), (1, 0), (1, -1), (0, -1), (-1, -1))
 
@@ -410,8 +411,13 @@ def _to_its_end(line: Floats, width: Floats, at_stop: bool, tree: KDTree, mask: 
     if not at_stop:
         line, width = _to_its_end(line[::-1], width[::-1], True, tree, mask)
         return line[::-1], width[::-1]
-    run = line[-max(6, int(np.median(width) / 2)) :]
-    half = float(np.median(width[-len(run) :])) / 2
+    span = max(6, int(np.median(width) / 2))
+    half = float(np.median(width[-3 * span :])) / 2
+    thin = tree.query(line)[0] < _NARROWS * half
+    tail = int(np.argmin(thin[::-1])) if not thin.all() else 0
+    if 0 < tail <= 1.5 * half and tail + 6 < len(line):  # it turned aside into a corner; a longer tail tapers
+        line, width = line[:-tail], width[:-tail]
+    run = line[-span:]
     way = _axis(run)
     steps = np.arange(0.25, 3 * half, 0.25)[:, None] * way + line[-1]
     near = tree.query(steps)[0] < half - 0.1
