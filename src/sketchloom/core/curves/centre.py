@@ -430,7 +430,10 @@ def _to_its_end(line: Floats, width: Floats, at_stop: bool, tree: KDTree, mask: 
     if inside.all() and mask[y, x].all():
         count += int(half / 0.25)
     more = steps[:count][3::4]
-    return np.vstack([line, more]), np.append(width, np.full(len(more), 2 * half))
+    line, width = np.vstack([line, more]), np.append(width, np.full(len(more), 2 * half))
+    x, y = np.clip(np.floor(line), 0, (mask.shape[1] - 1, mask.shape[0] - 1)).astype(int).T
+    outside = int(np.argmax(mask[y, x][::-1]))
+    return (line[:-outside], width[:-outside]) if outside and len(line) - outside > _LEAST else (line, width)
 
 
 def _mended(line: Floats, width: Floats, fair: Bools, ring: bool, reach: float, tree: KDTree) -> tuple[Floats, Floats]:
