@@ -24,7 +24,7 @@ _EASE_EXACT = 1.6
 """Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
 _NEAR_CORNER = 0.05
 _BEND = 5
-_SURE = 4.8
+_SURE = 5.2
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
 
@@ -283,7 +283,7 @@ def _where_bending_changes(node: Floats, near: Neighbours) -> Ints:
     rows = np.flatnonzero(near.loop & (near.size > 4 * _BEND))
     if not len(rows):
         return out
-    mine = Neighbours(near.first[rows], near.size[rows], near.loop[rows], near.place[rows])
+    mine = near.of(rows)
     before, after = node[mine.at(-_BEND)[0]], node[mine.at(_BEND)[0]]
     back, ahead = node[mine.at(-2 * _BEND)[0]], node[mine.at(2 * _BEND)[0]]
     change = np.hypot(*(ahead - 2 * after + 2 * before - back).T)

@@ -21,6 +21,10 @@ class Neighbours(NamedTuple):
     loop: Bools  # (N,) whether it is a loop
     place: Ints  # (N,) place within the arc
 
+    def of(self, rows: Ints) -> "Neighbours":
+        """Some of the points, with the same neighbours."""
+        return Neighbours(self.first[rows], self.size[rows], self.loop[rows], self.place[rows])
+
     def at(self, step: Ints | int) -> tuple[Ints, Bools]:
         """Index of the point `step` further on, clamped at the ends, and whether it is there."""
         place = self.place + step
@@ -64,24 +68,31 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: fl
     after, ok_after = near.at(gap)
     back, ok_back = near.at(-gap - side)
     ahead, ok_ahead = near.at(gap + side)
-    half_back, _ = near.at(-gap - side // 2)
-    half_ahead, _ = near.at(gap + side // 2)
     p = points
-    turn = _turn(p[before] - p[back], p[ahead] - p[after])
-    own = np.abs(_turn(p[half_back] - p[back], p[before] - p[half_back]))
-    own += np.abs(_turn(p[half_ahead] - p[after], p[ahead] - p[half_ahead]))
+    turn = np.abs(_turn(p[before] - p[back], p[ahead] - p[after]))
     there = ok_before & ok_after & ok_back & ok_ahead
     inner = near.loop | ((near.place > 1) & (near.place < near.size - 2))
-    strength = np.where(inner & (there | (near.size < 12)), np.abs(turn) - 2 * own, 0.0)
-    corner = strength > least_turn
+    rows = np.flatnonzero((turn > least_turn) & inner & (there | (near.size < 12)))  # hardly any
+    near, before, after, back, ahead = near.of(rows), before[rows], after[rows], back[rows], ahead[rows]
+    half_back, _ = near.at((-gap - side // 2)[rows])
+    half_ahead, _ = near.at((gap + side // 2)[rows])
+    own = np.abs(_turn(p[half_back] - p[back], p[before] - p[half_back]))
+    own += np.abs(_turn(p[half_ahead] - p[after], p[ahead] - p[half_ahead]))
+    strength = turn[rows] - 2 * own
     close_back, _ = near.at(-2)
     close_ahead, _ = near.at(2)
-    rank = strength + _PLACE * np.abs(_turn(p - p[close_back], p[close_ahead] - p))  # the middle of a plateau
+    rank = np.zeros(len(p))
+    rank[rows] = strength + _PLACE * np.abs(
+        _turn(p[rows] - p[close_back], p[close_ahead] - p[rows])
+    )  # a plateau's middle
+    good = strength > least_turn
     for step in range(1, 4):
         before, ok_before = near.at(-step)
         after, ok_after = near.at(step)
-        corner &= ~ok_before | (rank > rank[before]) | (before == np.arange(len(points)))
-        corner &= ~ok_after | (rank >= rank[after])
+        good &= ~ok_before | (rank[rows] > rank[before]) | (before == rows)
+        good &= ~ok_after | (rank[rows] >= rank[after])
+    corner = np.zeros(len(p), bool)
+    corner[rows[good]] = True
     return corner
 
 

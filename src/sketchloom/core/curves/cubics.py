@@ -13,7 +13,7 @@ __all__ = ["Fits", "Track", "fit_arcs", "fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
 _WINDOW = 5
-_ROUNDS = 3
+_ROUNDS = 4
 _FEET = 2
 _TRUSTED = 0.3
 _DAMPING = 1e-4
@@ -351,7 +351,6 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Complexes, Co
         control = _onto_tangents(control, tangents)
     feet = _feet(batch, control, u)
     for _ in range(_ROUNDS):
-        feet = _feet(batch, control, feet.u)
         control = _improve(batch, control, feet, tangents)
         feet = _feet(batch, control, feet.u)
     if tangents is not None:

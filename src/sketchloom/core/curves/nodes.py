@@ -13,6 +13,7 @@ __all__ = ["Chosen", "Stretches", "choose_nodes"]
 
 _MOST_TURN = 1.75
 _MOST_BEND = 1.9
+_BEND_SLACK = 0.6
 _SHORTEST = 5
 _LAG = 3
 _END = 10
@@ -70,6 +71,8 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     track = stretches.track
     first, last = _begin(stretches)
     done: list[tuple[Ints, Ints, Fits]] = []
+    failed = [np.zeros(0, np.int64)]
+    count = len(track.points)
     rounds = 0
     while len(first):
         fits = fit_cubics(track, first, last)
@@ -77,6 +80,7 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
         good |= ((last - first < _SHORTEST) & np.isfinite(fits.error)) | (last - first < 3)
         done.append((first[good], last[good], _take(fits, good)))
         low, high = first[~good], last[~good]
+        failed.append(low * count + high)
         margin = np.maximum(1, (high - low) // 4)
         middle = np.clip(fits.worst[~good], low + margin, high - margin)
         first, last = np.stack([low, middle], 1).ravel(), np.stack([middle, high], 1).ravel()
@@ -86,7 +90,10 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     last = np.concatenate([high for _, high, _ in done])
     fits = Fits(*(np.concatenate(parts) for parts in zip(*(f for _, _, f in done), strict=True)))
     order = np.argsort(first, kind="stable")
-    first, last, fits = _join(stretches, first[order], last[order], _take(fits, order))
+    first, last = first[order], last[order]
+    fresh = np.ones(len(first), bool)
+    fresh[:-1] = ~np.isin(first[:-1] * count + last[1:], np.concatenate(failed))  # halves of one that did not fit
+    first, last, fits = _join(stretches, first, last, _take(fits, order), fresh)
     tick(0.8)
     first, last, fits = _relax(stretches, first, last, fits)
     tick(0.9)
@@ -161,13 +168,18 @@ def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
     return first[inside], last[inside]
 
 
-def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[Ints, Ints, Fits]:
-    """Join neighbours while one curve fits both, those that fit best first."""
+def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits, fresh: Bools) -> tuple[Ints, Ints, Fits]:
+    """Join neighbours while one curve fits both, those that fit best first.
+
+    `fresh` says of each segment whether joining it to the next has not been tried.
+    """
     track = stretches.track
-    fresh = np.ones(len(first), bool)  # whether the pair (i, i + 1) has not been tried
+    fresh = fresh.copy()
     while True:
         pair = np.flatnonzero((last[:-1] == first[1:]) & fresh[:-1])
         pair = pair[~(stretches.sharp | stretches.end)[first[pair + 1]]]
+        bend = _signed_bend(fits.control)
+        pair = pair[np.abs(bend[pair] + bend[pair + 1]) <= _MOST_BEND + _BEND_SLACK]
         if not len(pair):
             return first, last, fits
         tried = fit_cubics(track, first[pair], last[pair + 1])
@@ -193,7 +205,12 @@ def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[In
 
 def _bend(control: Floats) -> Floats:
     """Angle between a curve's two ends, rad."""
-    return _turned(control[:, 1] - control[:, 0], control[:, 3] - control[:, 2])
+    return np.abs(_signed_bend(control))
+
+
+def _signed_bend(control: Floats) -> Floats:
+    a, b = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
+    return np.asarray(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1)))
 
 
 def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[Ints, Ints, Fits]:
@@ -204,6 +221,7 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
     """
     track = stretches.track
     smooth = ~(stretches.sharp | stretches.end)
+    moved = np.zeros(len(first), bool)
     for odd in (0, 1):
         here = np.flatnonzero((last[:-1] == first[1:]) & (fits.straight[:-1] != fits.straight[1:]))
         here = here[(here % 2 == odd) & smooth[last[here]]]
@@ -213,8 +231,8 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
         line = here + ahead
         node = last[here] + np.where(ahead, -1, 1) * _line_ends(track, first[line], last[line], ahead)
         node = np.clip(node, first[here] + 3, last[here + 1] - 3)
-        moved = (node != last[here]) & (node >= first[here] + 3)
-        here, node = here[moved], node[moved]
+        room = (node != last[here]) & (node >= first[here] + 3)
+        here, node = here[room], node[room]
         if not len(here):
             continue
         left, right = fit_cubics(track, first[here], node), fit_cubics(track, node, last[here + 1])
@@ -226,7 +244,9 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
         last[rows] = first[rows + 1] = node[good]
         for field, a, b in zip(fits, left, right, strict=True):
             field[rows], field[rows + 1] = a[good], b[good]
-    return _join(stretches, first, last, fits)
+        moved[rows] = moved[rows + 1] = True
+    moved[:-1] |= moved[1:]
+    return _join(stretches, first, last, fits, moved)
 
 
 def _line_ends(track: Track, first: Ints, last: Ints, at_first: Bools) -> Ints:

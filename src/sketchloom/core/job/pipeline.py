@@ -135,11 +135,16 @@ class Pipeline:
         timings: dict[str, float] = {}
 
         def stage(name: str, key: str, work: Callable[[Tick], T]) -> T:
-            progress(name, 0.0)
             begun = time.perf_counter()
-            value, fresh = self._remembered(key, lambda: work(lambda done: progress(name, done)))
+
+            def do() -> T:
+                progress(name, 0.0)
+                value = work(lambda done: progress(name, done))
+                progress(name, 1.0)
+                return value
+
+            value, fresh = self._remembered(key, do)
             timings[name] = timings.get(name, 0.0) + (time.perf_counter() - begun if fresh else 0.0)
-            progress(name, 1.0)
             return value
 
         prepared, key = Prepared(picture, ()), _key("opened", picture.key)
