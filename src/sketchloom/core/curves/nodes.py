@@ -68,6 +68,21 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     .. [1] P. J. Schneider, "An algorithm for automatically fitting digitized
        curves", Graphics Gems, 1990.
     """
+    first, last, fits, fresh = _split(stretches, tick)
+    first, last, fits = _join(stretches, first, last, fits, fresh)
+    tick(0.8)
+    first, last, fits = _relax(stretches, first, last, fits)
+    tick(0.9)
+    fits, is_round = _recognise_arcs(stretches.track, first, last, fits)
+    control, kept = _pass_smoothly(stretches, first, last, fits, is_round)
+    return Chosen(first, last, control, fits.straight, is_round & kept)
+
+
+def _split(stretches: Stretches, tick: Tick) -> tuple[Ints, Ints, Fits, Bools]:
+    """Split at the worst place until every curve fits; and which segments may be joined to their next.
+
+    Two halves of a stretch that no curve fitted may not.
+    """
     track = stretches.track
     first, last = _begin(stretches)
     done: list[tuple[Ints, Ints, Fits]] = []
@@ -92,14 +107,8 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     order = np.argsort(first, kind="stable")
     first, last = first[order], last[order]
     fresh = np.ones(len(first), bool)
-    fresh[:-1] = ~np.isin(first[:-1] * count + last[1:], np.concatenate(failed))  # halves of one that did not fit
-    first, last, fits = _join(stretches, first, last, _take(fits, order), fresh)
-    tick(0.8)
-    first, last, fits = _relax(stretches, first, last, fits)
-    tick(0.9)
-    fits, round_ = _recognise_arcs(track, first, last, fits)
-    control, kept = _pass_smoothly(stretches, first, last, fits, round_)
-    return Chosen(first, last, control, fits.straight, round_ & kept)
+    fresh[:-1] = ~np.isin(first[:-1] * count + last[1:], np.concatenate(failed))
+    return first, last, _take(fits, order), fresh
 
 
 def _recognise_arcs(track: Track, first: Ints, last: Ints, fits: Fits) -> tuple[Fits, Bools]:
