@@ -288,12 +288,12 @@ def measured(curves: ArcCurves, arcs: Sequence[int]) -> ArcCurves:
         piece = arc_piece(curves, arc)
         line = _at(piece.control, np.linspace(0, 1, 4 * _STEPS + 1)).reshape(-1, 2)
         own = slice(int(deviation.offset[arc]), int(deviation.offset[arc + 1]))
-        away[own] = _from_line(deviation.place[own], line)
+        away[own] = from_line(deviation.place[own], line)
     return replace(curves, deviation=Deviation(deviation.place, away, deviation.offset))
 
 
-def _from_line(points: Floats, line: Floats) -> Floats:
-    """Distance of points from a line of short steps: from the two steps beside the nearest corner."""
+def from_line(points: Floats, line: Floats) -> Floats:
+    """Distance of points from a line of short steps: from the two steps beside the nearest corner; (N,)."""
     _, near = KDTree(line).query(points)
     out = np.full(len(points), np.inf)
     for step in (-1, 0):

@@ -5,7 +5,7 @@ from scipy.spatial import KDTree
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves.arcs import ArcCurves, Piece
-from sketchloom.core.curves.edits import arc_piece, begun_at, cut_piece, joined, measured, with_arc
+from sketchloom.core.curves.edits import arc_piece, begun_at, cut_piece, from_line, joined, measured, with_arc
 from sketchloom.core.planar import PlanarMap
 
 __all__ = ["even_halves"]
@@ -35,15 +35,15 @@ def even_halves(planar: PlanarMap, curves: ArcCurves, most: float) -> ArcCurves:
     lines = {arc: _line(piece) for arc, piece in pieces.items()}
     every = np.concatenate(list(lines.values()))
     middle = float(every[:, 0].min() + every[:, 0].max()) / 2
-    trees = {arc: KDTree(line) for arc, line in lines.items()}
+    boxes = KDTree([_box_middle(line) for line in lines.values()])
     changed: list[int] = []
     vertices = _vertices(planar, pieces, middle, most)
     for arc in inner.tolist():
         piece = _with_ends(pieces[arc], vertices.get(int(planar.tail[arc])), vertices.get(int(planar.head[arc])))
-        fellow = _fellow(arc, lines, trees, middle, most)
+        fellow = _fellow(arc, lines, boxes, middle, most)
         if fellow == arc:
             piece = _twice(piece, bool(planar.loops[arc]), middle) or piece
-        elif fellow is not None and lines[arc][:, 0].mean() > middle:
+        elif fellow is not None and _box_middle(lines[arc])[0] > middle:
             own = _with_ends(
                 pieces[fellow], vertices.get(int(planar.tail[fellow])), vertices.get(int(planar.head[fellow]))
             )
@@ -61,6 +61,10 @@ def _line(piece: Piece) -> Floats:
     return np.asarray(out.reshape(-1, 2))
 
 
+def _box_middle(line: Floats) -> Floats:
+    return np.asarray((line.min(0) + line.max(0)) / 2)
+
+
 def _over(points: Floats, middle: float) -> Floats:
     return np.stack([2 * middle - points[..., 0], points[..., 1]], -1)
 
@@ -69,28 +73,16 @@ def _mirror(piece: Piece, middle: float) -> Piece:
     return Piece(_over(piece.control, middle), piece.straight)
 
 
-def _fellow(arc: int, lines: dict[int, Floats], trees: dict[int, KDTree], middle: float, most: float) -> int | None:
+def _fellow(arc: int, lines: dict[int, Floats], boxes: KDTree, middle: float, most: float) -> int | None:
     """The arc that lies where this one's mirror image does."""
     image = _over(lines[arc], middle)
-    for other, tree in trees.items():
-        if np.abs(lines[other].mean(0) - image.mean(0)).max() > 20 * most + 20 or len(lines[other]) == 0:
-            continue
-        away = _distance(image, lines[other], tree), _distance(lines[other], image, KDTree(image))
-        if max(away) <= most:
+    names = list(lines)
+    for place in sorted(boxes.query_ball_point(_box_middle(image), 2 * most + 2)):
+        other = names[place]
+        line = lines[other]
+        if max(from_line(image, line).max(), from_line(line, image).max()) <= most:
             return other
     return None
-
-
-def _distance(points: Floats, line: Floats, tree: KDTree) -> float:
-    """Largest distance of points from a line of short steps."""
-    _, near = tree.query(points)
-    best = np.full(len(points), np.inf)
-    for step in (-1, 0):
-        start = line[np.clip(near + step, 0, len(line) - 2)]
-        way = line[np.clip(near + step, 0, len(line) - 2) + 1] - start
-        share = ((points - start) * way).sum(1) / np.maximum((way * way).sum(1), 1e-12)
-        best = np.minimum(best, np.hypot(*(points - start - np.clip(share, 0, 1)[:, None] * way).T))
-    return float(best.max())
 
 
 def _vertices(planar: PlanarMap, pieces: dict[int, Piece], middle: float, most: float) -> dict[int, Floats]:
