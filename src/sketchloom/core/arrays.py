@@ -5,12 +5,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Bools", "Bytes", "Floats", "Ints", "cycles_of", "ranges", "rank_chains"]
+__all__ = ["Bools", "Bytes", "Floats", "Ints", "cycles_of", "dots", "ranges", "rank_chains"]
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.integer[Any]]
 Bytes = NDArray[np.uint8]
 Bools = NDArray[np.bool_]
+
+
+def dots(a: Floats, b: Floats) -> Floats:
+    """Inner product of each two rows; (N, D) and (N, D) to (N,)."""
+    return np.asarray(np.einsum("ij,ij->i", a, b))
 
 
 def ranges(starts: Ints, lengths: Ints) -> tuple[Ints, Ints]:

@@ -24,6 +24,12 @@ _EASE_EXACT = 1.6
 """Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
 _NEAR_CORNER = 0.05
 _BEND = 5
+_SMOOTHED = 3
+_KERNELS = {
+    1: np.array([1, 2, 1]) / 4,
+    2: np.array([-3, 12, 17, 12, -3]) / 35,
+    3: np.array([-2, 3, 6, 7, 6, 3, -2]) / 21,
+}
 _SURE = 5.2
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
@@ -254,25 +260,26 @@ def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> F
     .. [1] A. Savitzky and M. J. E. Golay, "Smoothing and differentiation of
        data by simplified least squares procedures", 1964.
     """
+    ends = (near.place == 0) | (near.place == near.size - 1)
+    spread = np.convolve(sharp | ends, np.ones(2 * _SMOOTHED + 1), "same") > 0.5  # hardly any are near one
     out = points.copy()
-    done = sharp.copy()
-    clear = [np.zeros(len(points), bool)]
-    neighbour: dict[int, Ints] = {0: np.arange(len(points))}
-    free = ~sharp
-    for reach in (1, 2, 3):
+    for column, values in zip(out.T, points.T, strict=True):
+        column[~spread] = np.convolve(values, _KERNELS[_SMOOTHED], "same")[~spread]
+    rows = np.flatnonzero(spread & ~sharp)
+    near = near.of(rows)
+    free = np.ones(len(rows), bool)
+    total = {0: points[rows]}
+    best = points[rows]
+    for reach in range(1, _SMOOTHED + 1):
         for sign in (-1, 1):
             at, there = near.at(sign * reach)
-            neighbour[sign * reach] = at
-            free = free & there & ~sharp[at]
-        clear.append(free.copy())
-    for reach, kernel in ((3, [-2, 3, 6, 7, 6, 3, -2]), (2, [-3, 12, 17, 12, -3]), (1, [1, 2, 1])):
-        use = clear[reach] & ~done & (near.size > 2 * reach)
-        rows = np.flatnonzero(use)
-        total = np.zeros((len(rows), 2))
-        for step, share in zip(range(-reach, reach + 1), kernel, strict=True):
-            total += share * points[neighbour[step][rows]]
-        out[rows] = total / sum(kernel)
-        done |= use
+            total[sign * reach] = points[at]
+            free &= there & ~sharp[at]
+        use = free & (near.size > 2 * reach)
+        best[use] = sum(
+            share * total[k][use] for k, share in zip(range(-reach, reach + 1), _KERNELS[reach], strict=True)
+        )
+    out[rows] = best
     return out
 
 

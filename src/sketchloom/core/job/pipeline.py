@@ -147,7 +147,7 @@ class Pipeline:
             timings[name] = timings.get(name, 0.0) + (time.perf_counter() - begun if fresh else 0.0)
             return value
 
-        prepared, key = Prepared(picture, ()), _key("opened", picture.key)
+        prepared, key = Prepared(picture, ()), _key("opened", self._name(picture))
         for row in recipe.prepare:
             here, key = prepared.picture, _key("prepare", key, row) if row.on else key
             done = (
@@ -160,11 +160,11 @@ class Pipeline:
         separate = recipe.separate
         about = picture.width / recipe.finish.width if recipe.finish.width else PX_PER_MM_UNSET
         tone_settings = _for_tones(separate)
-        key = _key("tones", picture.key, tone_settings, about)
+        key = _key("tones", self._name(picture), tone_settings, about)
         tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick, None, about))
         if tone_settings.inks != separate.inks and _hangs_on_number(tones, separate.inks):
             tone_settings = msgspec.structs.replace(tone_settings, inks=separate.inks)
-            key = _key("tones", picture.key, tone_settings, about)
+            key = _key("tones", self._name(picture), tone_settings, about)
             tones = stage("tones", key, lambda tick: find_tones(ready, tone_settings, tick, None, about))
         ground_key = _key("ground", key, separate.ground)
         ground = stage("ground", ground_key, lambda tick: clear_ground(tones, separate.ground))
@@ -179,7 +179,7 @@ class Pipeline:
         if preview:
             full_tones, full_ground = tones, ground
             picture, scale = stage(
-                "picture", _key("reduced", picture.key), lambda tick: reduce_picture(ready, _PREVIEW_PIXELS)
+                "picture", _key("reduced", self._name(picture)), lambda tick: reduce_picture(ready, _PREVIEW_PIXELS)
             )
             small = picture
             key = _key("tones", key, "reduced")
@@ -250,7 +250,13 @@ class Pipeline:
             timings,
         )
 
+    def _name(self, picture: Picture) -> str:
+        """Tell a picture from others by its pixels, where anything is remembered."""
+        return picture.key if self._limit else ""
+
     def _remembered(self, key: str, work: Callable[[], T]) -> tuple[T, bool]:
+        if not self._limit:
+            return work(), True
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)

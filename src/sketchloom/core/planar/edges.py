@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, dots
 from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs, stair_arcs
 from sketchloom.core.regions import LabelMap, is_clean
@@ -147,30 +147,28 @@ def _shift(corner: Ints, heading: Ints, regions: LabelMap) -> tuple[Floats, Floa
     near, far = tone[-1], tone[0]
     start = mix[np.maximum(near, 0)]
     along = mix[np.maximum(far, 0)] - start
-    length = np.maximum((along**2).sum(1), 1e-9)
+    length = np.maximum(dots(along, along), 1e-9)
+    rest = {k: colour[k] - start for k in colour}
+    part = {k: dots(rest[k], along) / length for k in colour}
+    s_near2, s_near, s_far, s_far2 = (np.clip(part[k], 0, 1) for k in (-2, -1, 0, 1))
 
-    def share(k: int) -> tuple[Floats, Floats]:
-        rest = colour[k] - start
-        part = (rest * along).sum(1) / length
-        off = np.sqrt(((rest - part[:, None] * along) ** 2).sum(1))
-        return np.clip(part, 0, 1), off
+    def off_line(k: int) -> Floats:
+        across = rest[k] - part[k][:, None] * along
+        return np.sqrt(dots(across, across))
 
-    s_near, off_near = share(-1)
-    s_far, off_far = share(0)
-    s_near2, _ = share(-2)
-    s_far2, _ = share(1)
     near2 = (tone[-2] == near) & (tone[-3] == near)
     far2 = (tone[1] == far) & (tone[2] == far)
     thin_near = (tone[-2] != near) & (tone[-2] >= 0)
     thin_far = (tone[1] != far) & (tone[1] >= 0)
     third_near, third_far = thin_near & (tone[-2] != far), thin_far & (tone[1] != near)
-    lack_far = np.where(third_far, _middle_lack(colour[0], start, mix, far, tone[1]), 1 - s_far)
-    lack_near = np.where(third_near, _middle_lack(colour[-1], mix[np.maximum(far, 0)], mix, near, tone[-2]), s_near)
+    lack_far, lack_near = 1 - s_far, s_near.copy()
+    lack_far[third_far] = _middle_lack(colour[0], mix, near, far, tone[1], third_far)
+    lack_near[third_near] = _middle_lack(colour[-1], mix, far, near, tone[-2], third_near)
     lack_far = np.where(thin_far & ~third_far, _half(1 - s_far, s_far2, s_near), lack_far)
     lack_near = np.where(thin_near & ~third_near, _half(s_near, 1 - s_near2, 1 - s_far), lack_near)
     shift = lack_far - lack_near
     shift += np.where(far2, 1 - s_far2, 0.0) - np.where(near2, s_near2, 0.0)
-    off = np.where(third_near | third_far, 0.0, np.maximum(off_near, off_far))
+    off = np.where(third_near | third_far, 0.0, np.maximum(off_line(-1), off_line(0)))
     weight = 1 / (1 + (off / _OFF_LINE) ** 2)
     weight[length < 1] = 0.1
     shift[(length < 1) | on_frame] = 0.0
@@ -188,11 +186,11 @@ def _half(lack: Floats, beyond: Floats, before: Floats) -> Floats:
     return lack * np.where(spill > 0.02, beyond / np.maximum(spill, 1e-9), 0.5)
 
 
-def _middle_lack(colour: Floats, outer: Floats, mix: Floats, own: Ints, third: Ints) -> Floats:
-    """Share that the colour on this side has in a one-pixel part between two unlike neighbours."""
-    middle = mix[np.maximum(own, 0)]
-    a, b = outer - middle, mix[np.maximum(third, 0)] - middle
-    rest = colour - middle
-    aa, ab, bb = (a * a).sum(1) + 1.0, (a * b).sum(1), (b * b).sum(1) + 1.0
-    ra, rb = (a * rest).sum(1), (b * rest).sum(1)
+def _middle_lack(colour: Floats, mix: Floats, outer: Ints, own: Ints, third: Ints, rows: Bools) -> Floats:
+    """Share that the colour on this side has in a one-pixel part between two unlike neighbours; of some rows."""
+    middle = mix[np.maximum(own[rows], 0)]
+    a, b = mix[np.maximum(outer[rows], 0)] - middle, mix[np.maximum(third[rows], 0)] - middle
+    rest = colour[rows] - middle
+    aa, ab, bb = dots(a, a) + 1.0, dots(a, b), dots(b, b) + 1.0
+    ra, rb = dots(a, rest), dots(b, rest)
     return np.clip((ra * bb - rb * ab) / np.maximum(aa * bb - ab**2, 1e-9), 0, 1)

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, dots
 from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["RIDGE", "Blends", "blend_at", "explain_edges", "settled"]
@@ -156,7 +156,8 @@ def _labels_near(padded: Bytes, place: Ints, steps: Ints, count: int) -> Bytes:
 def _best_blend(colour: Floats, near: Bytes, mix: Floats) -> Blends:
     """The best blend of two inks of those near."""
     first = near[:, 0].copy()
-    off = np.where(first > 0, ((colour - mix[first]) ** 2).sum(1), np.inf).astype(np.float32)
+    rest = colour - mix[first]
+    off = np.where(first > 0, dots(rest, rest), np.inf).astype(np.float32)
     blend = Blends(first, first.copy(), np.zeros(len(colour), np.float32), off)
     for i, j in combinations(range(near.shape[1]), 2):
         rows = np.flatnonzero(near[:, j])
@@ -196,9 +197,10 @@ def _improve(rows: Ints, a: Bytes, b: Bytes, colour: Floats, mix: Floats, blend:
     """Take the blend of `a` and `b` for the rows where it leaves less than `ratio` of what is unexplained."""
     start, along = mix[a], mix[b] - mix[a]
     rest = colour[rows] - start
-    share = (rest * along).sum(1) / np.maximum((along**2).sum(1), 1e-6)
+    share = dots(rest, along) / np.maximum(dots(along, along), 1e-6)
     share = np.clip(share, -_OVERSHOOT, 1 + _OVERSHOOT)
-    left = ((rest - share[:, None] * along) ** 2).sum(1)
+    rest -= share[:, None] * along
+    left = dots(rest, rest)
     better = left < ratio * blend.off[rows]
     at = rows[better]
     blend.first[at], blend.second[at], blend.off[at] = a[better], b[better], left[better]

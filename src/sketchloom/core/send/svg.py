@@ -10,6 +10,7 @@ import numpy as np
 from fontTools.pens.boundsPen import BoundsPen
 from fontTools.svgLib.path import parse_path
 
+from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.centre import Stroke
 from sketchloom.core.curves.path import bounds_of
@@ -21,20 +22,22 @@ __all__ = ["check_svg", "layer_files", "path_data", "svg_text"]
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
 
 
-def _number(thousandths: int) -> str:
-    """A count of thousandths as a decimal number without needless digits."""
-    if not thousandths % 1000:
-        return str(thousandths // 1000)
-    sign, thousandths = ("-", -thousandths) if thousandths < 0 else ("", thousandths)
-    return f"{sign}{thousandths // 1000}.{thousandths % 1000:03d}".rstrip("0")
+def _number(mm: float) -> str:
+    """To 0.001 mm, without needless digits."""
+    return f"{round(mm * 1000) / 1000:.10g}"
+
+
+def _pairs(points: Floats) -> list[str]:
+    """Points as x and y, to 0.001 mm; (N, 2)."""
+    rounded = np.rint(points * 1000) / 1000 + 0.0  # no minus before nought
+    return ("%.10g %.10g\n" * len(points) % tuple(rounded.ravel().tolist())).splitlines()
 
 
 def path_data(path: Path) -> str:
     """Path data with absolute coordinates, 0.001 mm."""
     parts: list[str] = []
     for contour, straight in zip(path.contours, path.straight, strict=True):
-        texts = [_number(v) for v in np.rint(contour * 1000).astype(np.int64).ravel().tolist()]
-        pairs = [f"{x} {y}" for x, y in zip(texts[0::2], texts[1::2], strict=True)]
+        pairs = _pairs(contour)
         parts.append("M" + pairs[0])
         last = len(straight) - 1
         for i, is_straight in enumerate(straight.tolist()):
@@ -60,7 +63,7 @@ def svg_text(stack: LayerStack, layers: tuple[Layer | StrokeLayer, ...] | None =
     layers : tuple of Layer, optional
         Some of its layers; all by default. Bottom first, so the top is drawn last.
     """
-    width, height = (_number(round(side * 1000)) for side in stack.size)
+    width, height = (_number(side) for side in stack.size)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
@@ -82,8 +85,7 @@ def svg_text(stack: LayerStack, layers: tuple[Layer | StrokeLayer, ...] | None =
 def _strokes_text(layer: StrokeLayer, place: int) -> str:
     """Centre lines, each drawn as wide as the stroke it is of."""
     paths = "".join(
-        f'<path d="{line_data(stroke)}" stroke-width="{_number(round(stroke.width * 1000))}"/>'
-        for stroke in layer.strokes
+        f'<path d="{line_data(stroke)}" stroke-width="{_number(stroke.width)}"/>' for stroke in layer.strokes
     )
     return (
         f'<g id={quoteattr(_identifier(layer.name, place))} fill="none" stroke="{layer.ink.hex}" '
@@ -93,11 +95,11 @@ def _strokes_text(layer: StrokeLayer, place: int) -> str:
 
 def line_data(stroke: Stroke) -> str:
     """Path data of one line; a closed one ends with Z."""
-    control = np.rint(stroke.piece.control * 1000).astype(np.int64)
-    pairs = [[f"{_number(x)} {_number(y)}" for x, y in points] for points in control.tolist()]
-    parts = ["M" + pairs[0][0]]
-    for points, is_straight in zip(pairs, stroke.piece.straight.tolist(), strict=True):
-        parts.append("L" + points[3] if is_straight else f"C{points[1]} {points[2]} {points[3]}")
+    pairs = _pairs(stroke.piece.control.reshape(-1, 2))
+    parts = ["M" + pairs[0]]
+    for i, is_straight in enumerate(stroke.piece.straight.tolist()):
+        _, first, second, end = pairs[4 * i : 4 * i + 4]
+        parts.append("L" + end if is_straight else f"C{first} {second} {end}")
     return "".join(parts) + ("Z" if stroke.closed else "")
 
 
@@ -131,7 +133,7 @@ def check_svg(text: str, stack: LayerStack, layers: tuple[Layer | StrokeLayer, .
     meant = [bounds for layer in layers or (*stack.layers, *stack.strokes) for bounds in _bounds(layer)]
     root = ElementTree.parse(io.StringIO(text)).getroot()
     paths = list(root.iter(f"{_NAMESPACE}path"))
-    right = len(paths) == len(meant) and root.get("width") == f"{_number(round(stack.size[0] * 1000))}mm"
+    right = len(paths) == len(meant) and root.get("width") == f"{_number(stack.size[0])}mm"
     for element, bounds in zip(paths, meant, strict=False):
         pen = BoundsPen(None)
         parse_path(element.get("d", ""), pen)
