@@ -10,7 +10,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.curves import Bounds, trace_arcs
-from sketchloom.core.layers import FinishSettings, LayerSettings, build_layers, finish
+from sketchloom.core.layers import FinishSettings, LayerSettings, build_layers, finish, plan_layers
 from sketchloom.core.layers.stack import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
 from sketchloom.core.regions import Ink, LabelMap
@@ -101,7 +101,7 @@ def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
     planar = planar_map(labels)
     curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
     done = finish(planar, curves, FinishSettings(page="picture", width=100.0))
-    stack = build_layers(planar, done.curves, regions.palette, done.size, LayerSettings())
+    stack = build_layers(planar, done.curves, plan_layers(planar, regions.palette, LayerSettings()), done.size)
     sides: dict[bytes, int] = {}
     for layer in stack.layers:
         for contour in layer.path.contours:

@@ -40,6 +40,8 @@ class _Step(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_state(self, shown: StepState) -> None:
+        if shown == self.shown:
+            return
         self.shown = shown
         self.setAccessibleName(f"Step {self.number}: {self.name}, {shown.figure}, {_STATE_WORDS[shown.state]}")
         self.update()

@@ -1,5 +1,6 @@
 """The theme in force: tokens, fonts, and the style sheet made from them."""
 
+from functools import cache
 from importlib.resources import files
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -57,6 +58,7 @@ class Theme(QObject):
         self.changed.emit()
 
 
+@cache
 def font(size: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """Give the shipped font with tabular figures; `size` is 0 (small) to 3 (figure)."""
     made = QFont(_FAMILY)

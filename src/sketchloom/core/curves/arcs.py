@@ -11,12 +11,13 @@ from sketchloom.core.curves.cubics import Track, rest_of_cubics
 from sketchloom.core.curves.junctions import place_vertices
 from sketchloom.core.curves.nodes import Chosen, Stretches, choose_nodes
 from sketchloom.core.curves.noise import Noise, measure_noise
+from sketchloom.core.curves.path import areas_below
 from sketchloom.core.curves.settings import Bounds
 from sketchloom.core.curves.square import square_up
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["ArcCurves", "Deviation", "Piece", "fit_lines", "trace_arcs"]
+__all__ = ["ArcCurves", "Deviation", "Piece", "fit_lines", "lay_out", "trace_arcs"]
 
 _FLOOR, _FLOOR_EXACT = 0.08, 0.05
 _FAR, _FAR_EXACT = 0.5, 0.025
@@ -124,24 +125,8 @@ class ArcCurves:
         return replace(self, points=points, deviation=self.deviation.in_mm(px_per_mm), unit="mm")
 
     def areas(self) -> Floats:
-        """What each arc adds to the area on its right hand by Green's formula; (A,) in square units.
-
-        Exact for cubics: the integral of (x dy - y dx) / 2.
-        """
-        p0, p1, p2, p3 = np.moveaxis(self.segments, 1, 0)
-
-        def cross(a: Floats, b: Floats) -> Floats:
-            return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
-
-        value = (
-            6 * cross(p0, p1)
-            + 3 * cross(p0, p2)
-            + cross(p0, p3)
-            + 3 * cross(p1, p2)
-            + 3 * cross(p1, p3)
-            + 6 * cross(p2, p3)
-        ) / 20
-        return np.add.reduceat(value, self.offset[:-1]) if len(value) else np.zeros(0)
+        """What each arc adds to the area on its right hand by Green's formula; (A,) in square units."""
+        return np.add.reduceat(areas_below(self.segments), self.offset[:-1])
 
     def lengths(self) -> Floats:
         """Length of each arc; (A,), by Gauss-Legendre quadrature with 12 points a segment."""
@@ -151,10 +136,16 @@ class ArcCurves:
         d0, d1, d2 = (3 * (segments[:, i + 1] - segments[:, i]) for i in range(3))
         speed = ((1 - t) ** 2)[:, None, None] * d0 + (2 * t * (1 - t))[:, None, None] * d1 + (t**2)[:, None, None] * d2
         length = (np.linalg.norm(speed, axis=2) * weights[:, None]).sum(0) / 2
-        return np.add.reduceat(length, self.offset[:-1]) if len(length) else np.zeros(0)
+        return np.add.reduceat(length, self.offset[:-1])
 
 
-def trace_arcs(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Tick = no_tick) -> ArcCurves:
+def trace_arcs(
+    planar: PlanarMap,
+    samples: EdgeSamples,
+    bounds: Bounds,
+    tick: Tick = no_tick,
+    stretches: Stretches | None = None,
+) -> ArcCurves:
     """Fit curves to all arcs.
 
     Parameters
@@ -163,19 +154,15 @@ def trace_arcs(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Ti
     samples : EdgeSamples
         Of `planar`.
     bounds : Bounds
+    stretches : Stretches, optional
+        What `lay_out` gave for these samples and ``bounds.corner``, when it is known already.
 
     Returns
     -------
     ArcCurves
         In px.
     """
-    if not len(planar.tail):
-        none, flags = np.zeros(0), np.zeros(0, bool)
-        nowhere = Deviation(np.zeros((0, 2)), none, np.zeros(1, int))
-        return ArcCurves(np.zeros((0, 2)), flags, flags, np.zeros(1, int), nowhere)
-    vertices = place_vertices(planar, samples)
-    tick(0.05)
-    stretches = _stretches(planar, samples, vertices, bounds)
+    stretches = _with_limits(stretches or lay_out(planar, samples, bounds.corner), planar, samples, bounds)
     tick(0.2)
     chosen = choose_nodes(stretches, lambda done: tick(0.2 + 0.75 * done))
     if bounds.square:
@@ -200,9 +187,10 @@ def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tup
     return points, weight, near
 
 
-def _with_limits(stretches: Stretches, samples: EdgeSamples, bounds: Bounds, framed: Bools) -> Track:
+def _with_limits(stretches: Stretches, planar: PlanarMap, samples: EdgeSamples, bounds: Bounds) -> Stretches:
     """Say how closely each arc is to be followed: no closer than its samples are sure of."""
     track = stretches.track
+    framed = _on_frame(track.points, planar.shape)
     plain = ~(stretches.sharp | stretches.end | framed) & (track.weight > 0.3)
     noise = Noise(0.0, 0.0) if samples.exact else measure_noise(track.points, plain)
     size = stretches.last - stretches.first + 1
@@ -211,7 +199,8 @@ def _with_limits(stretches: Stretches, samples: EdgeSamples, bounds: Bounds, fra
     rms_limit = np.hypot(limit, _SURE_OF_ONE * noise.single)
     far = limit + (_FAR_EXACT if samples.exact else _FAR + limit)
     least = _EASE_EXACT if samples.exact else 1.0
-    return track._replace(limit=limit, rms_limit=rms_limit, ease=np.maximum(least, bounds.straight / limit), far=far)
+    ease = np.maximum(least, bounds.straight / limit)
+    return stretches._replace(track=track._replace(limit=limit, rms_limit=rms_limit, ease=ease, far=far))
 
 
 def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
@@ -226,11 +215,21 @@ def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
     return ((x == 0) | (x == width)) & ((y == 0) | (y == height))
 
 
-def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, bounds: Bounds) -> Stretches:
-    points, weight, near = _with_ends(planar, samples, vertices)
+def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stretches:
+    """Lay the arcs out as tracks of points with their corners, not yet bound to anything.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    samples : EdgeSamples
+        Of `planar`.
+    least_turn : float
+        Of a corner, rad.
+    """
+    points, weight, near = _with_ends(planar, samples, place_vertices(planar, samples))
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
     coarse = np.repeat(samples.grain > 0, np.diff(np.append(np.flatnonzero(near.place == 0), len(points))))
-    corner = find_corners(points, near, coarse, bounds.corner)
+    corner = find_corners(points, near, coarse, least_turn)
     framed = _on_frame(points, planar.shape)
     corner &= ~framed
     corners = np.flatnonzero(corner)
@@ -247,9 +246,7 @@ def _stretches(planar: PlanarMap, samples: EdgeSamples, vertices: Floats, bounds
         close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
         weight[close] *= _NEAR_CORNER
     node = _smooth(points, weight, near, sharp)
-    stretches = _unroll(points, weight, node, near, sharp, planar.loops)
-    framed = _on_frame(stretches.track.points, planar.shape)
-    return stretches._replace(track=_with_limits(stretches, samples, bounds, framed))
+    return _unroll(points, weight, node, near, sharp, planar.loops)
 
 
 def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:

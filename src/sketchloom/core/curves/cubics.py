@@ -18,7 +18,7 @@ _DOUBT = 1.5
 """How far beyond the bounds a few points may be before all are given up."""
 _DAMPING = 1e-4
 _FARTHEST_STEP = 0.2
-_ENOUGH = 24
+_ENOUGH = 32
 """Points that decide a cubic."""
 _PORTION = 32768
 """Points fitted at a time: their arrays stay in a processor's cache."""
@@ -112,7 +112,7 @@ def _batch(track: Track, first: Ints, last: Ints) -> _Batch:
 
 def _sparse(track: Track, first: Ints, last: Ints) -> _Batch:
     """Points spread evenly over each stretch, its ends among them: as many as decide a cubic."""
-    stride = np.maximum(1, (last - first + 1) // _ENOUGH)
+    stride = -((first - last) // _ENOUGH)
     size = -((first - last) // stride) + 1
     at, offset = ranges(np.zeros(len(first), np.int64), size)
     at *= np.repeat(stride, size)
@@ -404,7 +404,7 @@ def fit_arcs(track: Track, first: Ints, last: Ints) -> Fits:
     cosine, sine = batch.spread(np.stack([ux, uy]) / half)
     x, y = cosine * dx + sine * dy, cosine * dy - sine * dx
     bow = 1 - x * x
-    sagitta = batch.sums(batch.weight * bow * y) / np.maximum(batch.sums(batch.weight * bow * bow), 1e-9)
+    sagitta: Floats = batch.sums(batch.weight * bow * y) / np.maximum(batch.sums(batch.weight * bow * bow), 1e-9)
     for _ in range(_ARC_ROUNDS):
         s = _bow(sagitta)
         middle, radius = (s * s - 1) / (2 * s), (s * s + 1) / (2 * np.abs(s))
@@ -483,8 +483,8 @@ def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
     wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~fits.straight
     few = wild & (count < 3)
     control[few] = _straight(control[few, 0].T, control[few, 3].T)
-    error = np.where(few, 0.0, np.where(wild, np.inf, fits.error))
-    return fits._replace(straight=fits.straight | few, error=error)
+    fits.error[wild], fits.error[few] = np.inf, 0.0
+    return fits._replace(straight=fits.straight | few)
 
 
 def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> Floats:

@@ -244,7 +244,8 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
         here, node = here[room], node[room]
         if not len(here):
             continue
-        left, right = fit_cubics(track, first[here], node), fit_cubics(track, node, last[here + 1])
+        both = fit_cubics(track, np.append(first[here], node), np.append(node, last[here + 1]))
+        left, right = _take(both, np.arange(len(here))), _take(both, np.arange(len(here), 2 * len(here)))
         good = _fits_well(track, node, left) & _fits_well(track, node, right)
         good &= (left.straight == fits.straight[here]) & (right.straight == fits.straight[here + 1])
         was = _misfit(fits, first, last)

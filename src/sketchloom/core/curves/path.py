@@ -72,3 +72,17 @@ def bounds_of(segments: Floats) -> tuple[float, float, float, float]:
     every = np.concatenate([p0, p3, *extreme])
     (left, top), (right, bottom) = every.min(0), every.max(0)
     return float(left), float(top), float(right), float(bottom)
+
+
+def areas_below(segments: Floats) -> Floats:
+    """What each cubic segment adds to the area on its right hand by Green's formula; (S, 4, 2) to (S,).
+
+    Exact for cubics: the integral of (x dy - y dx) / 2.
+    """
+    p0, p1, p2, p3 = np.moveaxis(segments, 1, 0)
+
+    def cross(a: Floats, b: Floats) -> Floats:
+        return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+
+    ends = cross(p0, 6 * p1 + 3 * p2 + p3) + cross(6 * p2 + 3 * p1, p3)
+    return np.asarray(ends + 3 * cross(p1, p2)) / 20

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, TypeVar
 import msgspec
 import numpy as np
 
-from sketchloom.core.curves import ArcCurves, Bounds, apply_edits, even_halves, trace_arcs
+from sketchloom.core.curves import ArcCurves, Bounds, Stretches, apply_edits, even_halves, lay_out, trace_arcs
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import (
     PX_PER_MM_UNSET,
@@ -27,6 +27,7 @@ from sketchloom.core.layers import (
     first_scale,
     join_ends,
     one_edge,
+    plan_layers,
     stroke_layer,
 )
 from sketchloom.core.layers.finish import Finished
@@ -195,8 +196,10 @@ class Pipeline:
         planar = stage("map", _key("map", key), lambda tick: planar_map(regions.labels, tick, found))
         key_of_edges = _key("edges", key)
         samples = stage("edges", key_of_edges, lambda tick: sample_edges(planar, regions))
+        key_of_tracks = _key("tracks", key, bounds.corner)
+        tracks = stage("trace", key_of_tracks, lambda tick: lay_out(planar, samples, bounds.corner))
         key = _key("trace", key, bounds)
-        curves = stage("trace", key, lambda tick: _traced(planar, samples, bounds, tick))
+        curves = stage("trace", key, lambda tick: _traced(planar, samples, bounds, tick, tracks))
         fitted = curves
         edits, to_source = recipe.trace.edits, picture.source_of
         keys = [_hex(ink.key) for ink in plain.palette]
@@ -205,12 +208,11 @@ class Pipeline:
         curves = edited.curves
         key = _key("finish", key, recipe.finish, unset)
         finished = stage("finish", key, lambda tick: finish(planar, curves, recipe.finish, unset))
-        key = _key("layers", key, recipe.layers, separate.names, separate.shown)
-        stack = stage(
-            "layers",
-            key,
-            lambda tick: build_layers(planar, finished.curves, shown.palette, finished.size, recipe.layers),
-        )
+        built = recipe.layers
+        key_of_sets = _key("sets", key_of_edges, plan_key, built.build, built.order, separate.names, separate.shown)
+        sets = stage("layers", key_of_sets, lambda tick: plan_layers(planar, shown.palette, built))
+        key = _key("layers", key, key_of_sets)
+        stack = stage("layers", key, lambda tick: build_layers(planar, finished.curves, sets, finished.size))
         centred = {hex_key for hex_key, edge in recipe.layers.edges if edge == "centre"}
         lines: dict[str, StrokeLayer] = {}
         lost_joins = 0
@@ -273,8 +275,8 @@ class Pipeline:
         return value, True
 
 
-def _traced(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Tick) -> ArcCurves:
-    curves = trace_arcs(planar, samples, bounds, tick)
+def _traced(planar: PlanarMap, samples: EdgeSamples, bounds: Bounds, tick: Tick, tracks: Stretches) -> ArcCurves:
+    curves = trace_arcs(planar, samples, bounds, tick, tracks)
     return even_halves(planar, curves, bounds.mirror) if bounds.mirror else curves
 
 

@@ -2,7 +2,7 @@
 
 from sketchloom.core.layers.finish import PX_PER_MM_UNSET, FinishSettings, finish, first_scale
 from sketchloom.core.layers.outlines import DoubleEdge, double_edges, one_edge
-from sketchloom.core.layers.stack import Layer, LayerSettings, LayerStack, build_layers
+from sketchloom.core.layers.stack import Layer, LayerPlan, LayerSettings, LayerStack, build_layers, plan_layers
 from sketchloom.core.layers.strokes import Join, StrokeLayer, find_strokes, join_ends, stroke_layer
 
 __all__ = [
@@ -11,6 +11,7 @@ __all__ = [
     "FinishSettings",
     "Join",
     "Layer",
+    "LayerPlan",
     "LayerSettings",
     "LayerStack",
     "StrokeLayer",
@@ -21,5 +22,6 @@ __all__ = [
     "first_scale",
     "join_ends",
     "one_edge",
+    "plan_layers",
     "stroke_layer",
 ]

@@ -8,6 +8,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
+from sketchloom.core.curves.path import areas_below
 from sketchloom.core.layers.stack import Layer
 from sketchloom.core.layers.strokes import StrokeLayer, length_of
 
@@ -37,7 +38,7 @@ def double_edges(layers: Sequence[Layer]) -> tuple[DoubleEdge, ...]:
     """
     found = []
     for place, layer in enumerate(layers):
-        areas = np.array([_area(contour) for contour in layer.path.contours])
+        areas = _areas(layer.path.contours)
         if -areas[areas < 0].sum() < _HOLLOW * areas[areas > 0].sum() or not layer.cut_length:
             continue
         width = 2 * layer.area / layer.cut_length
@@ -52,7 +53,7 @@ def one_edge(layer: Layer, edge: Edge, centre: StrokeLayer | None) -> Layer:
 
     Without a closed centre line the layer stays as it is.
     """
-    areas = [_area(contour) for contour in layer.path.contours]
+    areas = _areas(layer.path.contours)
     if edge == "centre":
         closed = [stroke.piece for stroke in centre.strokes if stroke.closed] if centre else []
         contours = [np.vstack([piece.control[:, :3].reshape(-1, 2), piece.control[-1:, 3]]) for piece in closed]
@@ -68,16 +69,16 @@ def one_edge(layer: Layer, edge: Edge, centre: StrokeLayer | None) -> Layer:
         layer,
         path=Path(tuple(contours), tuple(straight)),
         pieces=len(contours),
-        area=float(sum(abs(_area(contour)) for contour in contours)),
+        area=float(np.abs(_areas(contours)).sum()),
         cut_length=float(sum(lengths)),
     )
 
 
-def _area(contour: Floats) -> float:
-    """Signed area of a closed contour of cubics by Green's formula; outer edges are positive."""
-    index = 3 * np.arange(len(contour) // 3)[:, None] + np.arange(4)
-    p = contour[index]
-    x, y = p[..., 0], p[..., 1]
-    pairs = ((0, 1, 6), (0, 2, 3), (0, 3, 1), (1, 2, 3), (1, 3, 3), (2, 3, 6))
-    total = sum(k * (x[:, i] * y[:, j] - x[:, j] * y[:, i]) for i, j, k in pairs)
-    return float(-np.sum(total) / 20)
+def _areas(contours: Sequence[Floats]) -> Floats:
+    """Signed areas of closed contours of cubics by Green's formula; outer edges are positive."""
+    if not contours:
+        return np.zeros(0)
+    segments = np.array([len(contour) // 3 for contour in contours])
+    begin = 3 * np.arange(segments.sum()) + np.repeat(np.arange(len(contours)), segments)
+    p = np.concatenate(contours)[begin[:, None] + np.arange(4)]
+    return -np.add.reduceat(areas_below(p), np.cumsum(segments) - segments)

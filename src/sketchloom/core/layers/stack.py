@@ -1,7 +1,7 @@
 """Build layers by set algebra on faces."""
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import msgspec
 import numpy as np
@@ -14,7 +14,7 @@ from sketchloom.core.layers.strokes import Join, StrokeLayer
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.regions import Ink
 
-__all__ = ["Build", "Layer", "LayerSettings", "LayerStack", "build_layers"]
+__all__ = ["Build", "Layer", "LayerPlan", "LayerSettings", "LayerStack", "build_layers", "plan_layers"]
 
 Build = Literal["flush", "carried", "single"]
 
@@ -90,10 +90,46 @@ class LayerStack:
     strokes: tuple[StrokeLayer, ...] = ()
 
 
-def build_layers(
-    planar: PlanarMap, curves: ArcCurves, palette: tuple[Ink, ...], size: tuple[float, float], settings: LayerSettings
-) -> LayerStack:
-    """Build the layers.
+class FaceSet(NamedTuple):
+    """Faces of a planar map, and the walk round them.
+
+    Attributes
+    ----------
+    chosen : (F,) bool
+    half_edges, offset : (B,) and (C + 1,) int
+        As `PlanarMap.outline` gives them.
+    pieces : int
+        Connected parts.
+    """
+
+    chosen: Bools
+    half_edges: Ints
+    offset: Ints
+    pieces: int
+
+
+class LayerPlan(NamedTuple):
+    """Layers as sets of faces, bottom first, before any curve is known.
+
+    Attributes
+    ----------
+    names : tuple of str
+    inks : tuple of Ink
+    sets : tuple of FaceSet
+    shown : tuple of FaceSet
+        The faces of each layer and of all above.
+    build : str
+    """
+
+    names: tuple[str, ...]
+    inks: tuple[Ink, ...]
+    sets: tuple[FaceSet, ...]
+    shown: tuple[FaceSet, ...]
+    build: Build
+
+
+def plan_layers(planar: PlanarMap, palette: tuple[Ink, ...], settings: LayerSettings) -> LayerPlan:
+    """Choose the faces of each layer.
 
     *Flush*: each ink's own faces. *Carried*: its own and all above, so that
     every layer rests on the one below. *Single*: all faces, one layer.
@@ -101,31 +137,52 @@ def build_layers(
     Parameters
     ----------
     planar : PlanarMap
-    curves : ArcCurves
-        Of `planar`, mm.
     palette : tuple of Ink
         Label i is ``palette[i - 1]``.
-    size : (float, float)
-        Of the page, mm.
     settings : LayerSettings
     """
     label = planar.faces.label
     order = stacking(palette, settings.order)
-    areas, lengths = _face_areas(planar, curves), curves.lengths()
-    layers: list[Layer] = []
-    shown: list[Path] = []
     if settings.build == "single":
-        chosen = label > 0
-        layers.append(_layer("All pieces", palette[order[-1]], chosen, planar, curves, areas, lengths))
-        shown.append(layers[0].path)
-    else:
-        for height, ink in enumerate(order):
-            members = order[height:] if settings.build == "carried" else [ink]
-            chosen = np.isin(label, np.array(members) + 1)
-            layers.append(_layer(palette[ink].name, palette[ink], chosen, planar, curves, areas, lengths))
-            carried = np.isin(label, np.array(order[height:]) + 1)
-            shown.append(outline_path(curves, *planar.outline(carried)))
-    return LayerStack(tuple(layers), size, settings.build, tuple(shown))
+        every = (_face_set(planar, label > 0),)
+        return LayerPlan(("All pieces",), (palette[order[-1]],), every, every, "single")
+    inks = tuple(palette[ink] for ink in order)
+    shown = tuple(_face_set(planar, np.isin(label, np.array(order[height:]) + 1)) for height in range(len(order)))
+    sets = shown if settings.build == "carried" else tuple(_face_set(planar, label == ink + 1) for ink in order)
+    return LayerPlan(tuple(ink.name for ink in inks), inks, sets, shown, settings.build)
+
+
+def build_layers(planar: PlanarMap, curves: ArcCurves, plan: LayerPlan, size: tuple[float, float]) -> LayerStack:
+    """Give the planned layers their curves.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    curves : ArcCurves
+        Of `planar`, mm.
+    plan : LayerPlan
+        Of `planar`.
+    size : (float, float)
+        Of the page, mm.
+    """
+    areas, lengths = _face_areas(planar, curves), curves.lengths()
+    layers = tuple(
+        Layer(
+            name,
+            ink,
+            faces.chosen,
+            outline_path(curves, faces.half_edges, faces.offset),
+            faces.pieces,
+            float(areas[faces.chosen].sum()),
+            float(lengths[faces.half_edges // 2].sum()),
+        )
+        for name, ink, faces in zip(plan.names, plan.inks, plan.sets, strict=True)
+    )
+    shown = tuple(
+        layer.path if faces is own else outline_path(curves, faces.half_edges, faces.offset)
+        for faces, own, layer in zip(plan.shown, plan.sets, layers, strict=True)
+    )
+    return LayerStack(layers, size, plan.build, shown)
 
 
 def stacking(palette: tuple[Ink, ...], order: tuple[str, ...]) -> list[int]:
@@ -141,19 +198,8 @@ def _face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
     return gain - np.bincount(planar.left, area, count)
 
 
-def _layer(
-    name: str, ink: Ink, chosen: Bools, planar: PlanarMap, curves: ArcCurves, areas: Floats, lengths: Floats
-) -> Layer:
-    half_edges, offset = planar.outline(chosen)
-    return Layer(
-        name,
-        ink,
-        chosen,
-        outline_path(curves, half_edges, offset),
-        _count_pieces(planar, chosen),
-        float(areas[chosen].sum()),
-        float(lengths[half_edges // 2].sum()),
-    )
+def _face_set(planar: PlanarMap, chosen: Bools) -> FaceSet:
+    return FaceSet(chosen, *planar.outline(chosen), _count_pieces(planar, chosen))
 
 
 def _count_pieces(planar: PlanarMap, chosen: Bools) -> int:
