@@ -18,8 +18,8 @@ _DOUBT = 1.5
 """How far beyond the bounds a few points may be before all are given up."""
 _DAMPING = 1e-4
 _FARTHEST_STEP = 0.2
-_ENOUGH = 32
-"""Points that decide a cubic."""
+_ENOUGH, _ENOUGH_NOISY = 32, 64
+"""Points that decide a cubic; more where they scatter."""
 _PORTION = 32768
 """Points fitted at a time: their arrays stay in a processor's cache."""
 _ARC_ROUNDS = 4
@@ -112,7 +112,8 @@ def _batch(track: Track, first: Ints, last: Ints) -> _Batch:
 
 def _sparse(track: Track, first: Ints, last: Ints) -> _Batch:
     """Points spread evenly over each stretch, its ends among them: as many as decide a cubic."""
-    stride = -((first - last) // _ENOUGH)
+    noisy = track.rms_limit[first] > track.limit[first]
+    stride = -((first - last) // np.where(noisy, _ENOUGH_NOISY, _ENOUGH))
     size = -((first - last) // stride) + 1
     at, offset = ranges(np.zeros(len(first), np.int64), size)
     at *= np.repeat(stride, size)
