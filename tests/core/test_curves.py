@@ -6,8 +6,10 @@ import shapely
 import shapely.affinity
 from svgelements import Path as SvgPath
 
-from sketchloom.core.curves.cubics import Track, fit_arcs, fit_cubics
+from sketchloom.core.curves.circles import fit_arcs
+from sketchloom.core.curves.cubics import fit_cubics
 from sketchloom.core.curves.noise import measure_noise
+from sketchloom.core.curves.track import Track
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.send import svg_text
 from tests.conftest import draw, picture_of

@@ -7,13 +7,14 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, ranges
 from sketchloom.core.curves.corners import Neighbours, corner_places, find_corners
-from sketchloom.core.curves.cubics import Track, rest_of_cubics
-from sketchloom.core.curves.junctions import place_vertices
-from sketchloom.core.curves.nodes import Chosen, Stretches, choose_nodes
+from sketchloom.core.curves.cubics import rest_of_cubics
+from sketchloom.core.curves.junctions import on_frame, place_vertices, run_through
+from sketchloom.core.curves.nodes import Chosen, choose_nodes
 from sketchloom.core.curves.noise import Noise, measure_noise
 from sketchloom.core.curves.path import areas_below
 from sketchloom.core.curves.settings import Bounds
 from sketchloom.core.curves.square import square_up
+from sketchloom.core.curves.track import Stretches, Track
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
@@ -31,7 +32,7 @@ _KERNELS = {
     2: np.array([-3, 12, 17, 12, -3]) / 35,
     3: np.array([-2, 3, 6, 7, 6, 3, -2]) / 21,
 }
-_SURE = 5.2
+_SURE = 5.6
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
 
@@ -190,7 +191,7 @@ def _with_ends(planar: PlanarMap, samples: EdgeSamples, vertices: Floats) -> tup
 def _with_limits(stretches: Stretches, planar: PlanarMap, samples: EdgeSamples, bounds: Bounds) -> Stretches:
     """Say how closely each arc is to be followed: no closer than its samples are sure of."""
     track = stretches.track
-    framed = _on_frame(track.points, planar.shape)
+    framed = on_frame(track.points, planar.shape)
     plain = ~(stretches.sharp | stretches.end | framed) & (track.weight > 0.3)
     noise = Noise(0.0, 0.0) if samples.exact else measure_noise(track.points, plain)
     size = stretches.last - stretches.first + 1
@@ -201,12 +202,6 @@ def _with_limits(stretches: Stretches, planar: PlanarMap, samples: EdgeSamples, 
     least = _EASE_EXACT if samples.exact else 1.0
     ease = np.maximum(least, bounds.straight / limit)
     return stretches._replace(track=track._replace(limit=limit, rms_limit=rms_limit, ease=ease, far=far))
-
-
-def _on_frame(points: Floats, shape: tuple[int, int]) -> Bools:
-    height, width = shape
-    x, y = points[:, 0], points[:, 1]
-    return (x == 0) | (x == width) | (y == 0) | (y == height)
 
 
 def _at_frame_corner(points: Floats, shape: tuple[int, int]) -> Bools:
@@ -226,11 +221,12 @@ def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stret
     least_turn : float
         Of a corner, rad.
     """
-    points, weight, near = _with_ends(planar, samples, place_vertices(planar, samples))
+    junctions = run_through(planar, samples, place_vertices(planar, samples))
+    points, weight, near = _with_ends(planar, samples, junctions.place)
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
     coarse = np.repeat(samples.grain > 0, np.diff(np.append(np.flatnonzero(near.place == 0), len(points))))
     corner = find_corners(points, near, coarse, least_turn)
-    framed = _on_frame(points, planar.shape)
+    framed = on_frame(points, planar.shape)
     corner &= ~framed
     corners = np.flatnonzero(corner)
     place = corner_places(points, weight, corners, near, corner | end)
@@ -246,7 +242,7 @@ def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stret
         close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
         weight[close] *= _NEAR_CORNER
     node = _smooth(points, weight, near, sharp)
-    return _unroll(points, weight, node, near, sharp, planar.loops)
+    return _unroll(points, weight, node, near, sharp, planar.loops, junctions.partner)
 
 
 def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:
@@ -298,7 +294,9 @@ def _where_bending_changes(node: Floats, near: Neighbours) -> Ints:
     return out
 
 
-def _unroll(points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, loop: Bools) -> Stretches:
+def _unroll(
+    points: Floats, weight: Floats, node: Floats, near: Neighbours, sharp: Bools, loop: Bools, partner: Ints
+) -> Stretches:
     """Begin each loop at a corner where it has one, and close it by its first point again."""
     size = np.diff(np.append(np.flatnonzero(near.place == 0), len(points)))
     first = np.cumsum(size) - size
@@ -321,7 +319,7 @@ def _unroll(points: Floats, weight: Floats, node: Floats, near: Neighbours, shar
     open_end = np.zeros(len(source), bool)
     open_end[new_first] = open_end[last] = True
     smooth_loop = loop & ~np.logical_or.reduceat(is_sharp, new_first)
-    return Stretches(track, is_sharp, open_end, new_first, last, smooth_loop)
+    return Stretches(track, is_sharp, open_end, new_first, last, smooth_loop, partner)
 
 
 def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float) -> list[Piece]:
@@ -345,8 +343,9 @@ def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float) -> list
     corners = np.flatnonzero(corner)
     points[corners] = corner_places(points, weight, corners, near, corner | end)
     sharp = corner | end
+    nowhere = np.full((len(lines), 2), -1)
     weight[_beside(sharp, near)] = _NEAR_CORNER
-    stretches = _unroll(points, weight, _smooth(points, weight, near, sharp), near, sharp, loop)
+    stretches = _unroll(points, weight, _smooth(points, weight, near, sharp), near, sharp, loop, nowhere)
     limit = np.full(len(stretches.track.points), tolerance)
     track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=limit + 0.15)
     chosen = choose_nodes(stretches._replace(track=track))

@@ -5,132 +5,35 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints, ranges
+from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.curves.track import (
+    TRUSTED,
+    Batch,
+    Fits,
+    Rest,
+    Track,
+    batch_of,
+    by_stretch,
+    length,
+    rest_of,
+    sparse_batch,
+    straight_controls,
+)
 
-__all__ = ["Fits", "Track", "fit_arcs", "fit_cubics", "rest_of_cubics"]
+__all__ = ["fit_cubics", "rest_of_cubics"]
 
 _RIDGE = 1e-5
-_WINDOW = 5
 _ROUNDS = 4
 _FEET = 2
-_TRUSTED = 0.3
 _DOUBT = 1.5
 """How far beyond the bounds a few points may be before all are given up."""
 _DAMPING = 1e-4
 _FARTHEST_STEP = 0.2
-_ENOUGH, _ENOUGH_NOISY = 32, 64
-"""Points that decide a cubic; more where they scatter."""
 _PORTION = 32768
 """Points fitted at a time: their arrays stay in a processor's cache."""
-_ARC_ROUNDS = 4
-_MOST_BOW = 0.6
-"""Sagitta over half the chord; 0.58 is a third of a turn."""
-
-
-class Track(NamedTuple):
-    """Points that curves are fitted to.
-
-    Attributes
-    ----------
-    points : (N, 2) float64
-        Edge samples, stretch after stretch.
-    weight : (N,) float64
-    node : (N, 2) float64
-        Where a node at each point would be put.
-    along : (N,) float64
-        Length along the points.
-    limit : (N,) float64
-        Bound on the running mean of the residual, px; alike along an arc.
-    rms_limit : (N,) float64
-        Bound on its rms, px.
-    ease : (N,) float64
-        How many times farther off a straight line may be; at least 1.
-    far : (N,) float64
-        Bound on the largest residual of a trusted point, px.
-    """
-
-    points: Floats
-    weight: Floats
-    node: Floats
-    along: Floats
-    limit: Floats
-    rms_limit: Floats
-    ease: Floats
-    far: Floats
-
-
-class Fits(NamedTuple):
-    """One curve for each stretch.
-
-    Attributes
-    ----------
-    control : (S, 4, 2) float64
-    straight : (S,) bool
-        The chord fits already.
-    error : (S,) float64
-        Largest running mean of the signed residual, px.
-    rms : (S,) float64
-        Of the residual, px.
-    largest : (S,) float64
-        Largest residual of a trusted point, px.
-    worst : (S,) int
-        Point where the running mean is largest.
-    """
-
-    control: Floats
-    straight: Bools
-    error: Floats
-    rms: Floats
-    largest: Floats
-    worst: Ints
-
-
-class _Batch(NamedTuple):
-    """Points of all stretches, one after the other; x and y are rows."""
-
-    at: Ints  # (N,) into the track
-    offset: Ints  # (S,)
-    size: Ints  # (S,)
-    points: Floats  # (2, N)
-    weight: Floats  # (N,)
-    start: Floats  # (2, S)
-    end: Floats  # (2, S)
-
-    def spread(self, values: Any) -> Any:
-        """Repeat a value of each stretch, (..., S), for its points."""
-        return np.repeat(values, self.size, axis=-1)
-
-    def sums(self, values: Floats) -> Floats:
-        """Sum over each stretch; (..., N) to (..., S)."""
-        return np.asarray(np.add.reduceat(values, self.offset, axis=-1))
-
-
-def _batch(track: Track, first: Ints, last: Ints) -> _Batch:
-    """All points of each stretch."""
-    return _gathered(track, first, last, *ranges(first, last - first + 1), last - first + 1)
-
-
-def _sparse(track: Track, first: Ints, last: Ints) -> _Batch:
-    """Points spread evenly over each stretch, its ends among them: as many as decide a cubic."""
-    noisy = track.rms_limit[first] > track.limit[first]
-    stride = -((first - last) // np.where(noisy, _ENOUGH_NOISY, _ENOUGH))
-    size = -((first - last) // stride) + 1
-    at, offset = ranges(np.zeros(len(first), np.int64), size)
-    at *= np.repeat(stride, size)
-    at += np.repeat(first, size)
-    np.minimum(at, np.repeat(last, size), out=at)
-    return _gathered(track, first, last, at, offset, size)
-
-
-def _gathered(track: Track, first: Ints, last: Ints, at: Ints, offset: Ints, size: Ints) -> _Batch:
-    points = np.ascontiguousarray(track.points).view(np.complex128)[at, 0]  # a pair at once
-    start, end = track.node[first].T.copy(), track.node[last].T.copy()
-    return _Batch(at, offset, size, np.stack([points.real, points.imag]), track.weight[at], start, end)
-
-
-def _length(vector: Floats) -> Floats:
-    """Of vectors in columns; (2, N) to (N,)."""
-    return np.sqrt(vector[0] * vector[0] + vector[1] * vector[1])
+_TO_POWERS = np.array([[-1.0, 3.0, -3.0, 1.0], [3.0, -6.0, 3.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [1.0, 0.0, 0.0, 0.0]])
+"""From the four controls to the powers of the parameter, highest first."""
+_UPPER = np.triu_indices(4)
 
 
 def _basis(u: Floats) -> Floats:
@@ -144,7 +47,7 @@ def _basis(u: Floats) -> Floats:
     return out
 
 
-def _solve_free(batch: _Batch, u: Floats) -> Floats:
+def _solve_free(batch: Batch, u: Floats) -> Floats:
     """Both handles free: one 2x2 system a stretch, shared by x and y; (4, 2, S)."""
     chord = batch.end - batch.start
     rest = batch.points - batch.spread(batch.start)
@@ -165,10 +68,6 @@ def _solve_free(batch: _Batch, u: Floats) -> Floats:
     return np.stack([batch.start, batch.start + chord / 3 + d1, batch.end - chord / 3 + d2, batch.end])
 
 
-_TO_POWERS = np.array([[-1.0, 3.0, -3.0, 1.0], [3.0, -6.0, 3.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [1.0, 0.0, 0.0, 0.0]])
-"""From the four controls to the powers of the parameter, highest first."""
-
-
 class _Feet(NamedTuple):
     """Parameters nearer to the foot of each point, and what is left across the curve."""
 
@@ -177,7 +76,7 @@ class _Feet(NamedTuple):
     away: Floats  # (N,)
 
 
-def _feet(batch: _Batch, control: Floats, u: Floats) -> _Feet:
+def _feet(batch: Batch, control: Floats, u: Floats) -> _Feet:
     """One step of each parameter towards the foot of its point.
 
     Position and speed come from one run of Horner's rule.
@@ -214,10 +113,7 @@ def _feet(batch: _Batch, control: Floats, u: Floats) -> _Feet:
     return _Feet(step, normal, np.einsum("ij,ij->j", normal, position))
 
 
-_UPPER = np.triu_indices(4)
-
-
-def _improve(batch: _Batch, control: Floats, feet: _Feet, tangents: tuple[Floats, Floats] | None) -> Floats:
+def _improve(batch: Batch, control: Floats, feet: _Feet, tangents: tuple[Floats, Floats] | None) -> Floats:
     """One Gauss-Newton step of the handles on the distances along the normals.
 
     Only the normal part of each distance counts, as the foot points may slide;
@@ -248,7 +144,7 @@ def _improve(batch: _Batch, control: Floats, feet: _Feet, tangents: tuple[Floats
         penalty = 1e7 * trace[tied, None, None] * across[:, :, None] * across[:, None, :]
         matrix[tied, place : place + 2, place : place + 2] += penalty
     step = np.linalg.solve(matrix, sums[10:].T[..., None])[..., 0].T
-    reach = _length(control[3] - control[0]) + 1.0
+    reach = length(control[3] - control[0]) + 1.0
     step *= np.minimum(1.0, 0.5 * reach / np.maximum(np.sqrt((step * step).sum(0)), 1e-12))
     out = control.copy()
     out[1:3] += step.reshape(2, 2, -1)
@@ -257,7 +153,7 @@ def _improve(batch: _Batch, control: Floats, feet: _Feet, tangents: tuple[Floats
 
 def _onto_tangents(control: Floats, tangents: tuple[Floats, Floats]) -> Floats:
     """Turn tied handles onto their tangents, with at least a little length forwards."""
-    chord = _length(control[3] - control[0])
+    chord = length(control[3] - control[0])
     out = control.copy()
     for node, handle, tangent, sign in ((0, 1, tangents[0], 1.0), (3, 2, tangents[1], -1.0)):
         tied = np.isfinite(tangent[0])
@@ -268,34 +164,7 @@ def _onto_tangents(control: Floats, tangents: tuple[Floats, Floats]) -> Floats:
     return out
 
 
-class _Rest(NamedTuple):
-    error: Floats
-    rms: Floats
-    largest: Floats
-    worst: Ints
-
-
-def _rest(batch: _Batch, away: Floats) -> _Rest:
-    """Largest running mean, rms, largest trusted value, and where, of signed distances."""
-    total = np.zeros((3, len(away) + 1))
-    np.multiply(away, batch.weight, out=total[0, 1:])
-    total[1, 1:] = batch.weight
-    np.multiply(total[0, 1:], away, out=total[2, 1:])
-    mass, squares = batch.sums(total[1:, 1:])
-    np.cumsum(total[:2], axis=1, out=total[:2])
-    place = np.arange(len(away))
-    low, high = batch.spread(np.stack([batch.offset + _WINDOW, batch.offset + batch.size - _WINDOW - 1]))
-    low, high = np.maximum(place, low) - _WINDOW, np.minimum(place, high) + _WINDOW + 1
-    window = np.take(total[:2], high, axis=1) - np.take(total[:2], low, axis=1)
-    mean = np.abs(window[0]) / np.maximum(window[1], 1.0)
-    error = np.maximum.reduceat(mean, batch.offset)
-    at_worst = np.where(mean >= batch.spread(error), batch.at, np.iinfo(np.int64).max)
-    largest = np.maximum.reduceat(np.abs(away) * (batch.weight > _TRUSTED), batch.offset)
-    rms = np.sqrt(squares / np.maximum(mass, 1.0))
-    return _Rest(error, rms, largest, np.minimum.reduceat(at_worst, batch.offset))
-
-
-def _first_guess(track: Track, batch: _Batch, first: Ints, last: Ints) -> Floats:
+def _first_guess(track: Track, batch: Batch, first: Ints, last: Ints) -> Floats:
     along = track.along[first]
     reach = np.maximum(track.along[last] - along, 1e-9)
     guess = track.along[batch.at] - batch.spread(along)
@@ -351,30 +220,30 @@ def _free_cubics(track: Track, first: Ints, last: Ints) -> Fits:
     return _tame(fits, track.along[last] - track.along[first], last - first)
 
 
-def _likely(track: Track, first: Ints, rest: _Rest) -> Bools:
+def _likely(track: Track, first: Ints, rest: Rest) -> Bools:
     """Whether a few points leave it open that all keep to the bounds."""
     return (rest.error <= _DOUBT * track.limit[first]) & (rest.rms <= _DOUBT * track.rms_limit[first])
 
 
 def _chords(track: Track, first: Ints, last: Ints) -> Fits:
     """Chords, and which of them do; what they are off by is told as if it were a curve's."""
-    some = _sparse(track, first, last)
+    some = sparse_batch(track, first, last)
     rest = _off_chord(some, track.ease[first])
     doubtful = np.flatnonzero((last - first + 1 > some.size) & _likely(track, first, rest))
     if len(doubtful):
         low = first[doubtful]
-        _put(rest, doubtful, _off_chord(_batch(track, low, last[doubtful]), track.ease[low]))
+        _put(rest, doubtful, _off_chord(batch_of(track, low, last[doubtful]), track.ease[low]))
     straight = (rest.error <= track.limit[first]) & (rest.rms <= track.rms_limit[first])
-    straight &= _length(some.end - some.start) > 1e-6
-    return Fits(_straight(some.start, some.end), straight, *rest)
+    straight &= length(some.end - some.start) > 1e-6
+    return Fits(straight_controls(some.start, some.end), straight, *rest)
 
 
-def _off_chord(batch: _Batch, ease: Floats) -> _Rest:
+def _off_chord(batch: Batch, ease: Floats) -> Rest:
     """What is left of the chords, eased."""
     chord = batch.end - batch.start
-    unit = chord / (np.maximum(_length(chord), 1e-9) * ease)
+    unit = chord / (np.maximum(length(chord), 1e-9) * ease)
     (dx, dy), (ux, uy) = batch.points - batch.spread(batch.start), batch.spread(unit)
-    return _rest(batch, ux * dy - uy * dx)
+    return rest_of(batch, ux * dy - uy * dx)
 
 
 def _put(fields: tuple[Any, ...], rows: Ints, values: tuple[Any, ...]) -> None:
@@ -383,74 +252,9 @@ def _put(fields: tuple[Any, ...], rows: Ints, values: tuple[Any, ...]) -> None:
         kept[rows] = found
 
 
-def fit_arcs(track: Track, first: Ints, last: Ints) -> Fits:
-    """Fit a circular arc of at most about a third of a turn, written as a cubic, to each stretch.
-
-    The ends are given, so the sagitta is all there is to find: a few
-    Gauss-Newton steps on the distances from the circle. The cubic's handles
-    are 4/3 tan(angle / 4) of the radius, which leaves 2.7e-4 of the radius
-    for a quarter turn and about 1e-3 for a third. Stretches that bend more
-    have an infinite error.
-
-    References
-    ----------
-    .. [1] M. Goldapp, "Approximation of circular arcs by cubic polynomials",
-       Computer Aided Geometric Design 8, 1991.
-    """
-    batch = _batch(track, first, last)
-    chord = batch.end - batch.start
-    half = np.maximum(_length(chord) / 2, 1e-9)
-    ux, uy = chord / (2 * half)
-    dx, dy = batch.points - batch.spread((batch.start + batch.end) / 2)
-    cosine, sine = batch.spread(np.stack([ux, uy]) / half)
-    x, y = cosine * dx + sine * dy, cosine * dy - sine * dx
-    bow = 1 - x * x
-    sagitta: Floats = batch.sums(batch.weight * bow * y) / np.maximum(batch.sums(batch.weight * bow * bow), 1e-9)
-    for _ in range(_ARC_ROUNDS):
-        s = _bow(sagitta)
-        middle, radius = (s * s - 1) / (2 * s), (s * s + 1) / (2 * np.abs(s))
-        shift = (s * s + 1) / (2 * s * s)  # of the middle, as the sagitta grows
-        rise = y - batch.spread(middle)
-        reach = np.maximum(np.sqrt(x * x + rise * rise), 1e-9)
-        away = reach - batch.spread(radius)
-        slope = -rise / reach * batch.spread(shift) - batch.spread((s * s - 1) / (2 * s * s) * np.sign(s))
-        top, below = batch.sums(batch.weight * slope * away), batch.sums(batch.weight * slope * slope)
-        sagitta = s - np.clip(top / np.maximum(below, 1e-12), -0.1, 0.1)
-    s = _bow(sagitta)
-    middle, radius = (s * s - 1) / (2 * s), (s * s + 1) / (2 * np.abs(s))
-    rise = y - batch.spread(middle)
-    away = (np.sqrt(x * x + rise * rise) - batch.spread(radius)) * batch.spread(half)
-    quarter = np.arctan(np.abs(s))  # a quarter of the angle that the arc spans
-    arm = 4 / 3 * np.tan(quarter) * radius * half
-    cos, sin = np.cos(2 * quarter), np.sin(2 * quarter) * np.sign(s)
-    leave = arm * np.stack([ux * cos - uy * sin, uy * cos + ux * sin])
-    arrive = arm * np.stack([ux * cos + uy * sin, uy * cos - ux * sin])
-    control = np.stack([batch.start, batch.start + leave, batch.end - arrive, batch.end])
-    rest = _rest(batch, away)
-    error = np.where(np.abs(s) < _MOST_BOW, rest.error, np.inf)
-    return Fits(_by_stretch(control), np.zeros(len(first), bool), error, rest.rms, rest.largest, rest.worst)
-
-
-def _bow(sagitta: Floats) -> Floats:
-    """Keep a sagitta within a third of a turn and off nothing."""
-    s = np.clip(sagitta, -_MOST_BOW, _MOST_BOW)
-    return np.where(np.abs(s) < 1e-6, 1e-6, s)
-
-
-def _by_stretch(control: Floats) -> Floats:
-    """(4, 2, S) to (S, 4, 2)."""
-    return np.ascontiguousarray(np.moveaxis(control, 2, 0))
-
-
-def _straight(start: Floats, end: Floats) -> Floats:
-    """Controls of straight segments, (S, 4, 2); `start` and `end` are (2, S)."""
-    third = (end - start) / 3
-    return _by_stretch(np.stack([start, start + third, end - third, end]))
-
-
 def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Floats] | None) -> Fits:
     """Fit cubics to a few points of each stretch; where these are kept to, all its points are asked."""
-    some = _sparse(track, first, last)
+    some = sparse_batch(track, first, last)
     u = _first_guess(track, some, first, last)
     control = _solve_free(some, u)
     if tangents is not None:
@@ -462,16 +266,16 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Float
     if tangents is not None:
         control = _onto_tangents(control, tangents)
     feet = _feet(some, control, feet.u)
-    rest = _rest(some, feet.away)
+    rest = rest_of(some, feet.away)
     thinned = last - first + 1 > some.size
     doubtful = np.flatnonzero(thinned & (_likely(track, first, rest) | (tangents is not None)))
     if len(doubtful):
-        full = _batch(track, first[doubtful], last[doubtful])
+        full = batch_of(track, first[doubtful], last[doubtful])
         apart = len(track.points) * np.arange(len(first))  # stretches may overlap
         u = np.interp(full.at + np.repeat(apart[doubtful], full.size), some.at + np.repeat(apart, some.size), feet.u)
         feet = _feet(full, np.ascontiguousarray(control[:, :, doubtful]), u)
-        _put(rest, doubtful, _rest(full, feet.away))
-    return Fits(_by_stretch(control), np.zeros(len(first), bool), *rest)
+        _put(rest, doubtful, rest_of(full, feet.away))
+    return Fits(by_stretch(control), np.zeros(len(first), bool), *rest)
 
 
 def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
@@ -483,7 +287,7 @@ def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
     length = np.linalg.norm(control[:, 3] - control[:, 0], axis=1)
     wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~fits.straight
     few = wild & (count < 3)
-    control[few] = _straight(control[few, 0].T, control[few, 3].T)
+    control[few] = straight_controls(control[few, 0].T, control[few, 3].T)
     fits.error[wild], fits.error[few] = np.inf, 0.0
     return fits._replace(straight=fits.straight | few)
 
@@ -496,12 +300,12 @@ def rest_of_cubics(track: Track, first: Ints, last: Ints, control: Floats) -> Fl
     (N,) float64
         px; 0 for points that are not trusted.
     """
-    batch = _batch(track, first, last)
+    batch = batch_of(track, first, last)
     curves = np.ascontiguousarray(np.moveaxis(control, 0, 2))
     feet = _feet(batch, curves, _first_guess(track, batch, first, last))
     for _ in range(_FEET):
         feet = _feet(batch, curves, feet.u)
-    away = np.abs(feet.away) * (batch.weight > _TRUSTED)
+    away = np.abs(feet.away) * (batch.weight > TRUSTED)
     out = np.zeros(len(track.points))
     np.maximum.at(out, batch.at, away)
     return out

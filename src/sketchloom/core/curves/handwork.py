@@ -6,8 +6,9 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves.arcs import ArcCurves, Piece
-from sketchloom.core.curves.cubics import Track, fit_cubics
+from sketchloom.core.curves.cubics import fit_cubics
 from sketchloom.core.curves.edits import Spot, arc_piece, split_cubic
+from sketchloom.core.curves.track import Track
 
 __all__ = [
     "Change",

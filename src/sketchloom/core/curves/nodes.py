@@ -5,11 +5,14 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.curves.circles import fit_arcs
 from sketchloom.core.curves.corners import lines_through
-from sketchloom.core.curves.cubics import Fits, Track, fit_arcs, fit_cubics
+from sketchloom.core.curves.cubics import fit_cubics
+from sketchloom.core.curves.tangents import pass_junctions, pass_smoothly
+from sketchloom.core.curves.track import Fits, Stretches, Track, fits_well
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["Chosen", "Stretches", "choose_nodes"]
+__all__ = ["Chosen", "choose_nodes"]
 
 _MOST_TURN = 1.75
 _MOST_BEND = 1.9
@@ -20,31 +23,6 @@ _END = 48
 _ON_LINE = 0.6
 _AS_WELL = 1.05
 _AS_WELL_PX = 0.004
-_SAME_WAY = 0.004
-"""rad; two curves whose directions differ less pass smoothly as they are."""
-
-
-class Stretches(NamedTuple):
-    """Arcs as tracks of points, each with a first and a last.
-
-    Attributes
-    ----------
-    track : Track
-    sharp : (N,) bool
-        Corners and junctions.
-    end : (N,) bool
-        First and last points of arcs.
-    first, last : (A,) int
-    round : (A,) bool
-        Loops without a corner, which close smoothly.
-    """
-
-    track: Track
-    sharp: Bools
-    end: Bools
-    first: Ints
-    last: Ints
-    round: Bools
 
 
 class Chosen(NamedTuple):
@@ -74,7 +52,8 @@ def choose_nodes(stretches: Stretches, tick: Tick = no_tick) -> Chosen:
     first, last, fits = _relax(stretches, first, last, fits)
     tick(0.9)
     fits, is_round = _recognise_arcs(stretches.track, first, last, fits)
-    control, kept = _pass_smoothly(stretches, first, last, fits, is_round)
+    control, kept = pass_smoothly(stretches, first, last, fits, is_round)
+    kept &= pass_junctions(stretches, first, last, fits._replace(control=control), is_round & kept)
     return Chosen(first, last, control, fits.straight, is_round & kept)
 
 
@@ -91,7 +70,7 @@ def _split(stretches: Stretches, tick: Tick) -> tuple[Ints, Ints, Fits, Bools]:
     rounds = 0
     while len(first):
         fits = fit_cubics(track, first, last)
-        good = _fits_well(track, first, fits)
+        good = fits_well(track, first, fits)
         good |= ((last - first < _SHORTEST) & np.isfinite(fits.error)) | (last - first < 3)
         done.append((first[good], last[good], _take(fits, good)))
         low, high = first[~good], last[~good]
@@ -119,17 +98,11 @@ def _recognise_arcs(track: Track, first: Ints, last: Ints, fits: Fits) -> tuple[
         return fits, found
     arcs = fit_arcs(track, first[bent], last[bent])
     as_well = arcs.rms <= _AS_WELL * fits.rms[bent] + _AS_WELL_PX
-    good = _fits_well(track, first[bent], arcs) & as_well
+    good = fits_well(track, first[bent], arcs) & as_well
     for kept, value in zip(fits, arcs, strict=True):
         kept[bent[good]] = value[good]
     found[bent[good]] = True
     return fits, found
-
-
-def _fits_well(track: Track, first: Ints, fits: Fits) -> Bools:
-    """Whether each curve keeps to its points: in the mean, in the spread, and nowhere far off."""
-    good = (fits.error <= track.limit[first]) & (fits.rms <= track.rms_limit[first])
-    return good & (fits.largest <= track.far[first])
 
 
 def _take(fits: Fits, rows: Ints | Bools) -> Fits:
@@ -192,7 +165,7 @@ def _join(stretches: Stretches, first: Ints, last: Ints, fits: Fits, fresh: Bool
         if not len(pair):
             return first, last, fits
         tried = fit_cubics(track, first[pair], last[pair + 1])
-        good = _fits_well(track, first[pair], tried) & (_bend(tried.control) <= _MOST_BEND)
+        good = fits_well(track, first[pair], tried) & (_bend(tried.control) <= _MOST_BEND)
         fresh[pair[~good]] = False
         score = np.full(len(first) + 2, np.inf)
         score[pair[good] + 1] = tried.error[good] - tried.straight[good]
@@ -246,7 +219,7 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
             continue
         both = fit_cubics(track, np.append(first[here], node), np.append(node, last[here + 1]))
         left, right = _take(both, np.arange(len(here))), _take(both, np.arange(len(here), 2 * len(here)))
-        good = _fits_well(track, node, left) & _fits_well(track, node, right)
+        good = fits_well(track, node, left) & fits_well(track, node, right)
         good &= (left.straight == fits.straight[here]) & (right.straight == fits.straight[here + 1])
         was = _misfit(fits, first, last)
         good &= _misfit(left, first[here], node) + _misfit(right, node, last[here + 1]) < was[here] + was[here + 1]
@@ -276,57 +249,3 @@ def _line_ends(track: Track, first: Ints, last: Ints, at_first: Bools) -> Ints:
 
 def _misfit(fits: Fits, first: Ints, last: Ints) -> Floats:
     return fits.rms**2 * (last - first + 1)
-
-
-def _pass_smoothly(stretches: Stretches, first: Ints, last: Ints, fits: Fits, is_round: Bools) -> tuple[Floats, Bools]:
-    """Give the two curves at a smooth node one tangent, and fit once more; say which stayed as they were.
-
-    Straight lines lend their direction, then circular arcs; two of a kind meet half way.
-    """
-    count = len(first)
-    control = fits.control
-    leave, arrive = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
-    after = np.arange(1, count + 1)
-    arc = np.searchsorted(stretches.first, first, "right") - 1
-    ends = last == stretches.last[arc]
-    after[ends] = np.searchsorted(first, stretches.first[arc[ends]])
-    smooth = ~stretches.sharp[last] & (~ends | stretches.round[arc])
-    nxt = after % count
-    tangent = _unit(_unit(arrive) * _size(arrive) + _unit(leave[nxt]) * _size(leave[nxt]))
-    firm = 2 * fits.straight + is_round
-    tangent = np.where((firm > firm[nxt])[:, None], _unit(arrive), tangent)
-    tangent = np.where((firm < firm[nxt])[:, None], _unit(leave[nxt]), tangent)
-    both = fits.straight & fits.straight[nxt]
-    against = (_unit(arrive) * _unit(leave[nxt])).sum(1) < 0.5
-    tied = smooth & ~both & ~against
-    arrives = np.where(tied[:, None], tangent, np.nan)
-    leaves = np.full((count, 2), np.nan)
-    leaves[nxt[tied]] = tangent[tied]
-    turned = np.maximum(_turned(arrive, arrives), _turned(leave, leaves))
-    free = np.flatnonzero(~fits.straight & (turned > np.where(is_round, _SAME_WAY, 0.0)))
-    kept = np.ones(count, bool)
-    if not len(free):
-        return control, kept
-    again = fit_cubics(stretches.track, first[free], last[free], (leaves[free], arrives[free]))
-    limit = stretches.track.limit[first[free]]
-    fine = again.error <= np.maximum(2.5 * limit, 2 * np.minimum(fits.error[free], 9.0))
-    fine &= again.largest < fits.largest[free] + 0.4 * stretches.track.far[first[free]]
-    out = control.copy()
-    out[free[fine]] = again.control[fine]
-    kept[free[fine]] = False
-    return out, kept
-
-
-def _turned(own: Floats, tied: Floats) -> Floats:
-    """Angle between a direction and the one it is tied to, rad; -1 where it is free."""
-    cross = own[:, 0] * tied[:, 1] - own[:, 1] * tied[:, 0]
-    angle = np.abs(np.arctan2(cross, (own * tied).sum(1)))
-    return np.where(np.isfinite(tied[:, 0]), angle, -1.0)
-
-
-def _size(vector: Floats) -> Floats:
-    return np.linalg.norm(vector, axis=1, keepdims=True)
-
-
-def _unit(vector: Floats) -> Floats:
-    return vector / np.maximum(_size(vector), 1e-12)
