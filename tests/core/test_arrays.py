@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sketchloom.core.arrays import cycles_of, ranges, rank_chains
+from sketchloom.core.arrays import cycles_of, dots, ranges, rank_chains
 
 
 def test_ranges_are_concatenated():
@@ -28,3 +28,30 @@ def test_cycles_follow_the_permutation(permutation):
         cycle = order[low:high]
         assert follow[cycle].tolist() == np.roll(cycle, -1).tolist()
         assert cycle[0] == cycle.min()
+
+
+@given(st.permutations(list(range(60))), st.sets(st.integers(0, 59), min_size=1))
+def test_chains_are_ranked_as_by_walking(permutation, tails):
+    follow = np.array(permutation)
+    walked = np.zeros(60, bool)
+    for start in range(60):  # cut every cycle that has no tail yet
+        cycle, here = [start], follow[start]
+        while here != start:
+            cycle.append(int(here))
+            here = follow[here]
+        if not walked[start] and not tails & set(cycle):
+            tails = tails | {start}
+        walked[cycle] = True
+    follow[list(tails)] = list(tails)
+    last, steps = rank_chains(follow)
+    for link in range(60):
+        here, count = link, 0
+        while follow[here] != here:
+            here, count = follow[here], count + 1
+        assert (last[link], steps[link]) == (here, count)
+
+
+@given(st.lists(st.tuples(*[st.floats(-9, 9)] * 6), min_size=1, max_size=20))
+def test_dots_are_inner_products(rows):
+    a, b = np.array(rows)[:, :3], np.array(rows)[:, 3:]
+    assert np.allclose(dots(a, b), np.diag(a @ b.T))

@@ -35,6 +35,11 @@ def points_on(path, steps: int = 40) -> np.ndarray:
     return np.concatenate(out)
 
 
+def cubic_at(p: np.ndarray, times: np.ndarray) -> np.ndarray:
+    t = times[:, None]
+    return (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t * t * (1 - t) * p[2] + t**3 * p[3]
+
+
 @pytest.mark.parametrize("radius", [12.3, 40.0, 150.7])
 def test_a_circle_keeps_its_radius_with_few_segments(radius):
     path, _ = traced(f'<circle cx="200.3" cy="199.6" r="{radius}" fill="#205080"/>')
@@ -51,10 +56,23 @@ def test_the_four_cubic_circle_has_its_known_error():
     limit = np.full(200, 0.01)
     track = Track(points, np.ones(200), points, along, limit, limit, np.ones(200), limit)
     fit = fit_cubics(track, np.array([0]), np.array([199]))
-    t = np.linspace(0, 1, 500)[:, None]
-    p = fit.control[0]
-    curve = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t * t * (1 - t) * p[2] + t**3 * p[3]
-    assert np.abs(np.hypot(*curve.T) - 100).max() < 2.8e-2
+    assert np.abs(np.hypot(*cubic_at(fit.control[0], np.linspace(0, 1, 500)).T) - 100).max() < 2.8e-2
+
+
+@pytest.mark.parametrize("count", [20, 63, 700])
+@pytest.mark.parametrize("scatter", [0.0, 0.1])
+def test_a_cubic_comes_back_from_points_along_it(count, scatter):
+    rng = np.random.default_rng(7)
+    true = np.array([[10.0, 20.0], [90.0, -40.0], [160.0, 120.0], [300.0, 60.0]])
+    points = cubic_at(true, np.linspace(0, 1, count)) + rng.normal(0, 1, (count, 2)) * scatter
+    points[[0, -1]] = true[[0, 3]]
+    along = np.append(0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1)))
+    limit, ones = np.full(count, 0.3), np.ones(count)
+    track = Track(points, ones, points, along, limit, limit + scatter, ones, limit + 1)
+    fit = fit_cubics(track, np.array([0]), np.array([count - 1]))
+    away = shapely.LineString(cubic_at(true, np.linspace(0, 1, 4000)))
+    off = [away.distance(shapely.Point(p)) for p in cubic_at(fit.control[0], np.linspace(0, 1, 200))]
+    assert max(off) < 0.03 + 1.5 * scatter * 4 / np.sqrt(min(count, 64))  # four numbers from so many points
 
 
 @pytest.mark.parametrize("turn", [0, 7, 30, 45])

@@ -123,6 +123,30 @@ def test_a_change_recomputes_its_stage_and_below_only():
     assert {name for name, s in carried.timings.items() if s} == {"layers"}
 
 
+def test_remembered_stages_give_what_a_fresh_run_gives():
+    other = draw('<circle cx="90" cy="80" r="50" fill="#205080"/>')
+    changes = [
+        (),
+        (("trace", {"smoothness": 0.2}),),
+        (("trace", {"corner": 60.0}),),
+        (("layers", {"build": "carried"}),),
+        (("layers", {"order": ("#3a2a33",)}), ("separate", {"names": (((0x3A, 0x2A, 0x33), "Plate"),)})),
+        (("separate", {"inks": 2}), ("trace", {"smoothness": 0.2})),
+        (("tidy", {"least_area": 30.0}),),
+        (("finish", {"width": 70.0}),),
+    ]
+    warm, cold = Pipeline(), Pipeline(0)
+    for picture in (PICTURE, other, PICTURE):
+        for change in changes:
+            recipe = Recipe()
+            for part, values in change:
+                recipe = recipe.with_(part, **values)
+            for preview in (False, True):
+                texts = {svg_text(pipe.run(picture, recipe, preview=preview).stack) for pipe in (warm, cold)}
+                assert len(texts) == 1
+    assert cold.bytes_kept == 0
+
+
 def test_the_cache_keeps_to_its_limit():
     pipeline = Pipeline(cache_bytes=2_000_000)
     for inks in (1, 2, 3, 4):

@@ -87,7 +87,7 @@ def place_vertices(planar: PlanarMap, samples: EdgeSamples) -> Floats:
 def run_through(planar: PlanarMap, samples: EdgeSamples, place: Floats) -> Junctions:
     """Find the outlines that run on through junctions, and put these junctions on them.
 
-    Two arcs are one outline where each is the other's straightest
+    Two arcs within the picture are one outline where each is the other's straightest
     continuation and one cubic, across the mean direction, fits the samples of
     both next to the junction. A junction that one outline passes moves onto it.
 
@@ -103,7 +103,8 @@ def run_through(planar: PlanarMap, samples: EdgeSamples, place: Floats) -> Junct
     vertex = np.stack([planar.tail, planar.head], 1).ravel()
     near, mass, count = _beside_ends(samples, arcs)
     near = near - place[vertex][:, None]
-    open_end = (count >= _FEWEST) & (planar.degree[vertex] > 2)
+    inner = (planar.degree > 2) & ~on_frame(planar.vertices, planar.shape)
+    open_end = (count >= _FEWEST) & inner[vertex]
     lean = (near * mass[..., None]).sum(1)
     lean /= np.maximum(np.linalg.norm(lean, axis=1, keepdims=True), 1e-9)
     one, other = _straightest(vertex, lean, open_end)
@@ -120,10 +121,8 @@ def run_through(planar: PlanarMap, samples: EdgeSamples, place: Floats) -> Junct
     as_one = (off <= _AS_ONE) & (np.abs(rise) <= _MOST_MOVE)
     one, other, along, rise, off = one[as_one], other[as_one], along[as_one], rise[as_one], off[as_one]
     partner[one], partner[other] = other, one
-    framed = on_frame(planar.vertices, planar.shape)
-    moved = np.flatnonzero(~framed[vertex[one]])
-    best = moved[np.lexsort((off[moved], vertex[one[moved]]))]
-    best = best[np.append(True, np.diff(vertex[one[best]]) != 0)] if len(best) else best
+    best = np.lexsort((off, vertex[one]))  # of two outlines through one junction the surer
+    best = best[np.diff(vertex[one[best]], prepend=-1) != 0]
     place[vertex[one[best]]] += rise[best, None] * np.stack([-along[best, 1], along[best, 0]], 1)
     return Junctions(place, partner.reshape(-1, 2))
 
