@@ -3,7 +3,8 @@
 The picture is drawn here: 3000 x 3000 px, 12 inks, 400 overlapping
 anti-aliased ellipses and polygons of 20 to 300 px radius. The chain is Pillow's
 median cut with 12 colours, rasterio.features.shapes and
-shapely.coverage_simplify, written as SVG text. Times depend on the machine, so
+shapely.coverage_simplify, written as SVG text. Last, the same picture tiled to
+70 megapixels says whether a pixel costs more in a large picture. Times depend on the machine, so
 only the ratio is compared with anything.
 """
 
@@ -28,6 +29,7 @@ from sketchloom.core.picture import Picture
 from sketchloom.core.send import svg_text
 
 SIDE, SHAPES, REPEATS = 3000, 400, 3
+LARGE_SIDE = 8367
 INKS = [
     "#f3ead6",
     "#302a2c",
@@ -159,6 +161,15 @@ def main() -> None:
     with PeakMemory() as memory:
         ours()
     print(f"peak memory of the whole road above the picture: {memory.peak * 1e6 / (SIDE * SIDE):.0f} bytes a pixel")
+
+    tiles = -(-LARGE_SIDE // SIDE)
+    large = np.tile(rgba, (tiles, tiles, 1))[:LARGE_SIDE, :LARGE_SIDE]
+    with PeakMemory() as memory:
+        took = timed(lambda: svg_text(Pipeline(0).run(Picture(large), recipe).stack))
+    cost, cost_large = best / SIDE**2, took / LARGE_SIDE**2
+    print(f"{LARGE_SIDE**2 / 1e6:.0f} megapixels (the picture tiled): {took:.1f} s")
+    print(f"a pixel costs {cost_large / cost:.2f} of one at 9 megapixels (at most 1.3 is wanted)")
+    print(f"peak memory above the picture: {memory.peak * 1e6 / LARGE_SIDE**2:.0f} bytes a pixel (at most 40)")
 
 
 if __name__ == "__main__":

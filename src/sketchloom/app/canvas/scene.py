@@ -1,5 +1,6 @@
 """What the canvas shows: pictures, regions and layers, drawn at a place and scale."""
 
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +12,8 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
+from sketchloom.core.curves import Path
+from sketchloom.core.layers import Layer
 from sketchloom.core.picture import Picture, Point, reduce_picture
 from sketchloom.core.regions import LabelMap, coloured, lab_of
 
@@ -28,14 +31,27 @@ def _between(cold: str, hot: str, share: float) -> QColor:
     return QColor(*mixed)
 
 
-class _Shown(NamedTuple):
-    """One layer as drawn, in px of the full picture."""
+class _Shown:
+    """One layer as drawn, in px of the full picture; what no view shows is never made."""
 
-    name: str
-    colour: QColor
-    own: QPainterPath
-    carried: QPainterPath
-    nodes: QPolygonF
+    def __init__(self, layer: Layer, shown: Path, to_px: QTransform) -> None:
+        self.name, self.colour = layer.name, QColor(layer.ink.hex)
+        self._path, self._shown, self._to_px = layer.path, shown, to_px
+
+    @cached_property
+    def own(self) -> QPainterPath:
+        """Its faces."""
+        return self._to_px.map(painter_path(self._path))
+
+    @cached_property
+    def carried(self) -> QPainterPath:
+        """Its faces and all above."""
+        return self._to_px.map(painter_path(self._shown))
+
+    @cached_property
+    def nodes(self) -> QPolygonF:
+        """Its nodes."""
+        return self._to_px.map(nodes_of(self._path))
 
 
 class _Laid(NamedTuple):
@@ -127,14 +143,7 @@ class Scene(QObject):
         left, top = result.finished.origin / result.scale
         to_px = QTransform(scale, 0, 0, scale, left, top)
         self._layers = [
-            _Shown(
-                layer.name,
-                QColor(layer.ink.hex),
-                to_px.map(painter_path(layer.path)),
-                to_px.map(painter_path(shown)),
-                to_px.map(nodes_of(layer.path)),
-            )
-            for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
+            _Shown(layer, shown, to_px) for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
         self._strokes = [
             (QColor(layer.ink.hex), to_px.map(line_path(stroke)))

@@ -153,10 +153,12 @@ def _straightest(vertex: Ints, lean: Floats, open_end: Bools) -> tuple[Ints, Int
         other.append(ends[same + apart])
     first, second = np.concatenate(one), np.concatenate(other)
     turn = np.pi - np.abs(_angle(lean[first], lean[second]))
-    least = np.full(len(vertex), np.inf)
-    np.minimum.at(least, first, turn)
-    np.minimum.at(least, second, turn)
-    good = (turn < _MOST_TURN) & (turn <= least[first]) & (turn <= least[second])
+    rank = np.empty(len(first), np.int64)
+    rank[np.lexsort((second, first, turn))] = np.arange(len(first))  # no two alike
+    least = np.full(len(vertex), len(first))
+    np.minimum.at(least, first, rank)
+    np.minimum.at(least, second, rank)
+    good = (turn < _MOST_TURN) & (rank == least[first]) & (rank == least[second])
     return first[good], second[good]
 
 
