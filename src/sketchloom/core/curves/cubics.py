@@ -195,11 +195,12 @@ def fit_cubics(
     systems, and one step moves all foot points at once. They are taken as many
     at a time as a processor's cache holds.
     """
-    if tangents is not None:
+    portions = _portions(first, last)
+    if tangents is None:
+        parts = [_free_cubics(track, first[k], last[k]) for k in portions]
+    else:
         leave, arrive = tangents
-        parts = [_cubics(track, first[k], last[k], (leave[k].T, arrive[k].T)) for k in _portions(first, last)]
-        return Fits(*(np.concatenate(field) for field in zip(*parts, strict=True)))
-    parts = [_free_cubics(track, first[k], last[k]) for k in _portions(first, last)]
+        parts = [_cubics(track, first[k], last[k], (leave[k].T, arrive[k].T)) for k in portions]
     return Fits(*(np.concatenate(field) for field in zip(*parts, strict=True)))
 
 
@@ -281,11 +282,9 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Float
 def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
     """Refuse curves whose handles run away; with hardly a point between, take the chord."""
     control = fits.control
-    handle = np.maximum(
-        np.linalg.norm(control[:, 1] - control[:, 0], axis=1), np.linalg.norm(control[:, 3] - control[:, 2], axis=1)
-    )
-    length = np.linalg.norm(control[:, 3] - control[:, 0], axis=1)
-    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (length < 1e-6)) & ~fits.straight
+    handle = np.maximum(length((control[:, 1] - control[:, 0]).T), length((control[:, 3] - control[:, 2]).T))
+    chord = length((control[:, 3] - control[:, 0]).T)
+    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (chord < 1e-6)) & ~fits.straight
     few = wild & (count < 3)
     control[few] = straight_controls(control[few, 0].T, control[few, 3].T)
     fits.error[wild], fits.error[few] = np.inf, 0.0
