@@ -46,6 +46,9 @@ SHAPES = {
     "branch": ("M60 200 L340 200 M200 200 L230 340", 2),
     "wave": ("M60 300 C100 20 300 380 340 100", 1),
     "ring": ("M320 200 A120 120 0 1 1 80 200 A120 120 0 1 1 320 200 Z", 1),
+    "arrow": ("M60 200 L340 200 M240 100 L340 200 L240 300", 3),
+    "triangle": ("M200 70 L340 320 L60 320 Z", 1),
+    "tick": ("M60 210 L160 310 L340 110", 1),
     "crossbar": ("M100 100 L100 140 M100 120 L300 120", 2),
 }
 
@@ -56,7 +59,7 @@ def test_lines_lie_on_the_true_ones_with_no_spur(name):
     found = strokes_of(f'<path d="{data}" {ROUND}/>')
     true = true_lines(data)
     assert len(found) == count
-    assert [stroke.closed for stroke in found] == [name == "ring"] * count
+    assert [stroke.closed for stroke in found] == [name in ("ring", "triangle")] * count
     points = np.concatenate([points_on(stroke.piece.control) for stroke in found])
     assert shapely.distance(shapely.points(points), true).max() < 0.3
     everywhere = shapely.MultiLineString([points_on(stroke.piece.control) for stroke in found])

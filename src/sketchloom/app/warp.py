@@ -40,8 +40,6 @@ class _Step(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_state(self, shown: StepState) -> None:
-        if shown == self.shown:
-            return
         self.shown = shown
         self.setAccessibleName(f"Step {self.number}: {self.name}, {shown.figure}, {_STATE_WORDS[shown.state]}")
         self.update()
@@ -172,8 +170,9 @@ class Warp(QFrame):
 
     def show_inks(self, colours: list[str]) -> None:
         """Hang the threads."""
-        self.inks = colours
-        self._threads.update()
+        if colours != self.inks:
+            self.inks = colours
+            self._threads.update()
 
     def show_state(self, place: int, shown: StepState) -> None:
         """Say how a step stands."""

@@ -248,7 +248,7 @@ class Scene(QObject):
         painter.drawPixmap(0, 0, laid.pixmap)
 
     def _paint_paths(self, painter: QPainter, nodes: bool) -> None:
-        edge = QPen(QColor(legible_on(self.ground)), 1.2)
+        edge = QPen(QColor(legible_on(self.ground)), 1)  # thicker ones are ten times slower to draw
         edge.setCosmetic(True)
         for layer in self._layers:
             tint = QColor(layer.colour)
