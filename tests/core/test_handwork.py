@@ -5,6 +5,7 @@ import pytest
 
 from sketchloom.core.curves import CurveEdit, arc_piece, edit_of, nearest_spot
 from sketchloom.core.curves import handwork as hand
+from sketchloom.core.curves.edits import points_at
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, ink_keys
 from sketchloom.core.picture import on_picture, source_points
@@ -161,3 +162,39 @@ def test_edits_are_kept_in_source_coordinates_and_in_the_job_file(run):
     broken = CurveEdit("Node moved", ("", ""), (0, 0), (0, 0), (0, 0), ((0.0, 0.0),), (True,))
     with pytest.raises(ArgumentError, match="not whole"):
         Recipe().with_("trace", edits=(broken,)).check()
+
+
+def brushed(result, line, radius, work=hand.straightened):
+    planar = result.planar
+    under = hand.stretches_under(result.curves, planar.loops, np.array(line, float), radius)
+    return [work(result.curves, *spots, bool(planar.loops[spots[0].arc]), onwards=True) for spots in under]
+
+
+@pytest.mark.parametrize("begin", [0, 70, 140, 200, 290])
+def test_a_brush_cuts_a_segment_off_a_circle(run, begin):
+    before = run('<circle cx="200" cy="200" r="100" fill="#205080"/>')
+    angle = np.radians(np.linspace(begin, begin + 80, 30))
+    (change,) = brushed(before, np.stack([200 + 100 * np.cos(angle), 200 + 100 * np.sin(angle)], 1), 8.0)
+    after = run('<circle cx="200" cy="200" r="100" fill="#205080"/>', [edit(before, "Straightened", change)])
+    gone = (before.stack.layers[0].area - after.stack.layers[0].area) * (96 / 25.4) ** 2
+    # handbook formula of a circular segment: r^2 (a - sin a) / 2; the brush reaches its radius beyond both ends
+    wide = np.radians(80) + 2 * 2 * np.arcsin(8 / 200)
+    assert gone == pytest.approx(100**2 * (wide - np.sin(wide)) / 2, rel=0.12)
+    assert after.unplaced == ()
+
+
+def test_a_brush_works_on_all_edges_that_it_runs_along_and_on_none_it_crosses(run):
+    wave = "".join(f"L{x} {100 + 4 * np.sin(x / 7):.2f}" for x in range(60, 341, 2))
+    body = f'<path d="M60 300{wave}L340 300Z" fill="#205080"/>'
+    body += '<rect x="200" y="60" width="60" height="200" fill="#c04030"/>'
+    before = run(body)
+    changes = brushed(before, [(70, 100), (330, 100)], 9.0)
+    assert len(changes) == 2  # the wave on both sides of the bar, not the bar's sides
+    after = run(body, [edit(before, "Straightened", change) for change in changes])
+    assert after.unplaced == ()
+    for low, high in ((80, 190), (270, 320)):  # x, in which the wave's top now is one line
+        arcs = [arc_piece(after.curves, arc).control for arc in range(len(after.planar.tail))]
+        top = np.concatenate([points_at(control, np.linspace(0, 1, 200)).reshape(-1, 2) for control in arcs])
+        top = top[(top[:, 0] > low) & (top[:, 0] < high) & (abs(top[:, 1] - 100) < 20)]
+        assert np.abs(top[:, 1] - np.polyval(np.polyfit(*top.T, 1), top[:, 0])).max() < 0.05
+    assert not brushed(before, [(230, 30), (230, 280)], 9.0)

@@ -23,12 +23,13 @@ from sketchloom.core.curves.handwork import (
     node_moved,
     smoothed,
     straightened,
+    stretches_under,
 )
 from sketchloom.core.job import Result, ink_keys
 from sketchloom.core.layers import Join
 from sketchloom.core.picture import on_picture, source_points
 
-__all__ = ["STRETCHES", "JoinTool", "NodeTool", "StretchTool"]
+__all__ = ["STRETCHES", "EdgeBrush", "JoinTool", "NodeTool", "StretchTool"]
 
 _NEAR = 12.0
 _FINE, _COARSE = 0.1, 1.0  # mm
@@ -73,18 +74,13 @@ class _CurveTool(Tool):
         if change is None:
             self.model.said.emit("Where three edges meet the node stays; work on the nodes beside it.")
             return
+        self.give_all(what, [change])
+
+    def give_all(self, what: str, changes: list[Change]) -> None:
+        """Pass several changes on as one."""
         result = self.result
-        self.done.emit(
-            edit_of(
-                what,
-                result.planar,
-                ink_keys(result),
-                change.arc,
-                change.old,
-                change.new,
-                result.picture.source_of,
-            )
-        )
+        keys, to_source = ink_keys(result), result.picture.source_of
+        self.done.emit(tuple(edit_of(what, result.planar, keys, c.arc, c.old, c.new, to_source) for c in changes))
 
     def paint_piece(self, painter: QPainter, piece: Piece) -> None:
         """Draw segments."""
@@ -291,19 +287,82 @@ class _Stretch(NamedTuple):
 
 
 STRETCHES = {
-    "straighten": _Stretch("Straightened", "Drag along an edge; between the two ends it becomes a straight line."),
-    "smooth": _Stretch("Smoothed", "Drag along an edge; between the two ends bumps and corners go."),
+    "straighten": _Stretch(
+        "Straightened", "Brush along edges: what the brush runs along becomes straight. Zoom in for a finer brush."
+    ),
+    "smooth": _Stretch(
+        "Smoothed", "Brush along edges: bumps and corners under the brush go. Zoom in for a finer brush."
+    ),
     "close": _Stretch("Closed by a curve", "Drag from one place of an edge to another; one curve closes the gap."),
 }
 
 
-class StretchTool(_CurveTool):
-    """Straightens or smooths an edge between two places, or closes it by one curve."""
+class EdgeBrush(_CurveTool):
+    """Straightens or smooths all edges that it runs along, in one change."""
 
     def __init__(self, model: JobModel, kind: str) -> None:
         super().__init__(model)
         self.kind = kind
         self.help = STRETCHES[kind].help
+        self._line: list[QPointF] = []
+
+    def _changes(self) -> list[Change]:
+        curves, loops = self.result.curves, self.result.planar.loops
+        line = np.array([self.px(at) for at in self._line])
+        inner = (self.result.planar.left > 0) & (self.result.planar.right > 0)
+        tolerance = max(0.3, self.model.recipe.trace.smoothness * self.result.finished.px_per_mm)
+        changes = []
+        for first, last in stretches_under(curves, loops, line, _NEAR * self.screen_px):
+            if inner[first.arc] and self.kind == "straighten":
+                changes.append(straightened(curves, first, last, self.loop(first.arc), onwards=True))
+            elif inner[first.arc]:
+                changes.append(smoothed(curves, first, last, self.loop(first.arc), tolerance, onwards=True))
+        return changes
+
+    def press(self, at: QPointF) -> None:
+        """Begin a stroke of the brush."""
+        self._line = [at]
+        super().press(at)
+
+    def move(self, at: QPointF) -> None:
+        """Go on with it."""
+        if self.down and (at - self._line[-1]).manhattanLength() > 2:
+            self._line.append(at)
+        super().move(at)
+
+    def release(self, at: QPointF) -> None:
+        """Change all edges that the brush ran along."""
+        held = self.down
+        super().release(at)
+        if not held:
+            return
+        self._line.append(at)
+        changes, self._line = self._changes(), []
+        if changes:
+            self.give_all(STRETCHES[self.kind].what, changes)
+        else:
+            self.model.said.emit("The brush ran along no edge; crossing one changes nothing.")
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw the brush, and what its edges will be."""
+        if self._line and self.model.result is not None:
+            for change in self._changes():
+                self.paint_piece(painter, change.new)
+        if self.at is not None:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for code, width in ((theme.tokens.on_indigo, 3), (theme.tokens.indigo, 1.5)):
+                painter.setPen(QPen(QColor(code), width))
+                painter.drawEllipse(self.at, _NEAR, _NEAR)
+        super().paint(painter)
+
+
+class StretchTool(_CurveTool):
+    """Closes an edge by one curve between two places."""
+
+    help = STRETCHES["close"].help
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
         self._first: Spot | None = None
 
     def press(self, at: QPointF) -> None:
@@ -321,20 +380,14 @@ class StretchTool(_CurveTool):
         last = nearest_spot(curves, self.px(at), np.array([arc]))
         if last is None or (last.segment, last.t) == (self._first.segment, self._first.t):
             return None
-        loop = self.loop(arc)
-        if self.kind == "straighten":
-            return straightened(curves, self._first, last, loop)
-        if self.kind == "close":
-            return closed_by_curve(curves, self._first, last, loop)
-        tolerance = max(0.3, self.model.recipe.trace.smoothness * self.result.finished.px_per_mm)
-        return smoothed(curves, self._first, last, loop, tolerance)
+        return closed_by_curve(curves, self._first, last, self.loop(arc))
 
     def release(self, at: QPointF) -> None:
         """End on the same edge."""
         super().release(at)
         change = self._change(at)
         if change is not None:
-            self.give(STRETCHES[self.kind].what, change)
+            self.give(STRETCHES["close"].what, change)
         self._first = None
 
     def paint(self, painter: QPainter) -> None:

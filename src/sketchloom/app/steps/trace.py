@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from sketchloom.app.canvas.node_tools import STRETCHES, JoinTool, NodeTool, StretchTool
+from sketchloom.app.canvas.node_tools import STRETCHES, EdgeBrush, JoinTool, NodeTool, StretchTool
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
 from sketchloom.app.steps.base import Step
@@ -183,8 +183,8 @@ class TraceStep(Step):
         self.drawing = tool
         self._tool = None
         if tool is not None and self.model.result is not None:
-            makers = {"nodes": NodeTool, "join": JoinTool}
-            self._tool = makers[tool](self.model) if tool in makers else StretchTool(self.model, tool)
+            makers = {"nodes": NodeTool, "join": JoinTool, "close": StretchTool}
+            self._tool = makers[tool](self.model) if tool in makers else EdgeBrush(self.model, tool)
             self._tool.done.connect(self._take)
             self._tool.ended.connect(lambda: self.draw_with(None))
         for key, button in self.tools.items():
@@ -192,11 +192,11 @@ class TraceStep(Step):
         self.centre.join.setChecked(tool == "join")
         self.tool_changed.emit(self._tool)
 
-    def _take(self, edit: CurveEdit | Join) -> None:
-        if isinstance(edit, Join):
-            self.model.change("Ends joined", "layers", joins=(*self.model.recipe.layers.joins, edit))
+    def _take(self, work: tuple[CurveEdit, ...] | Join) -> None:
+        if isinstance(work, Join):
+            self.model.change("Ends joined", "layers", joins=(*self.model.recipe.layers.joins, work))
             return
-        self._keep((*self.model.recipe.trace.edits, edit), edit.what)
+        self._keep((*self.model.recipe.trace.edits, *work), work[0].what)
 
     def _keep(self, edits: tuple[CurveEdit, ...], name: str) -> None:
         self.model.change(name, "trace", edits=edits)

@@ -18,7 +18,7 @@ from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece
 from sketchloom.core.curves.settings import CurveEdit
 from sketchloom.core.planar import PlanarMap
 
-__all__ = ["Edited", "Spot", "apply_edits", "arc_piece", "edit_of", "nearest_spot", "split_cubic"]
+__all__ = ["Edited", "Spot", "apply_edits", "arc_piece", "edit_of", "nearest_spot", "points_at", "split_cubic"]
 
 _REACH = 4.0
 _ON_NODE = 0.25
@@ -62,7 +62,7 @@ def split_cubic(control: Floats, t: float) -> tuple[Floats, Floats]:
     return np.array(left), np.array(right[::-1])
 
 
-def _at(control: Floats, t: Floats) -> Floats:
+def points_at(control: Floats, t: Floats) -> Floats:
     """Points of cubics, (n, 4, 2), at parameters; (n, len(t), 2)."""
     t = np.asarray(t)[None, :, None]
     s = 1 - t
@@ -85,11 +85,11 @@ def nearest_spot(curves: ArcCurves, at: Floats, arcs: Ints | None = None) -> Spo
     near = np.flatnonzero(outside <= np.partition(np.abs(control[:, 0] - at).max(1), 0)[0] * 1.5 + 1.0)
     near = near if len(near) else np.arange(len(control))
     times = np.linspace(0, 1, _STEPS + 1)
-    away = np.hypot(*np.moveaxis(_at(control[near], times) - at, 2, 0))
+    away = np.hypot(*np.moveaxis(points_at(control[near], times) - at, 2, 0))
     row, step = np.unravel_index(np.argmin(away), away.shape)
     low, high = max(0.0, times[step] - 1 / _STEPS), min(1.0, times[step] + 1 / _STEPS)
     fine = np.linspace(low, high, 33)
-    gap = np.hypot(*(_at(control[near[row]][None], fine)[0] - at).T)
+    gap = np.hypot(*(points_at(control[near[row]][None], fine)[0] - at).T)
     best = int(np.argmin(gap))
     segment = int(chosen[near[row]])
     arc = int(arc_of[segment])
@@ -126,7 +126,7 @@ def edit_of(
     to_source : (3, 3) float
     """
     middle = old.control[len(old.control) // 2]
-    through = _at(middle[None], np.array([0.5 if len(old.control) % 2 else 0.0]))[0]
+    through = points_at(middle[None], np.array([0.5 if len(old.control) % 2 else 0.0]))[0]
     ends = np.stack([old.control[0, 0], old.control[-1, 3]])
     points = np.concatenate([new.control[:, :3].reshape(-1, 2), new.control[-1:, 3]])
     there = [(round(float(x), 7), round(float(y), 7)) for x, y in _moved(np.vstack([ends, through, points]), to_source)]
@@ -215,7 +215,7 @@ def _replaced(piece: Piece, loop: bool, new: Piece, points: Floats) -> Piece:
 def along_piece(piece: Piece, at: Floats) -> float:
     """Segments gone along a piece to the place nearest to a point; a whole number where a node is as near."""
     times = np.linspace(0, 1, 4 * _STEPS + 1)
-    away = np.hypot(*np.moveaxis(_at(piece.control, times) - at, 2, 0))
+    away = np.hypot(*np.moveaxis(points_at(piece.control, times) - at, 2, 0))
     row, step = np.unravel_index(np.argmin(away), away.shape)
     nodes = np.concatenate([piece.control[:, 0], piece.control[-1:, 3]])
     to_node = np.hypot(*(nodes - at).T)
@@ -261,7 +261,7 @@ def _pinned(new: Piece, piece: Piece, first: float, last: float) -> Piece:
 
 def _point(piece: Piece, place: float) -> Floats:
     row = min(int(place), len(piece.control) - 1)
-    return np.asarray(_at(piece.control[row : row + 1], np.array([place - row]))[0, 0])
+    return np.asarray(points_at(piece.control[row : row + 1], np.array([place - row]))[0, 0])
 
 
 def with_arc(curves: ArcCurves, arc: int, piece: Piece) -> ArcCurves:
@@ -286,7 +286,7 @@ def measured(curves: ArcCurves, arcs: Sequence[int]) -> ArcCurves:
     away = deviation.away.copy()
     for arc in arcs:
         piece = arc_piece(curves, arc)
-        line = _at(piece.control, np.linspace(0, 1, 4 * _STEPS + 1)).reshape(-1, 2)
+        line = points_at(piece.control, np.linspace(0, 1, 4 * _STEPS + 1)).reshape(-1, 2)
         own = slice(int(deviation.offset[arc]), int(deviation.offset[arc + 1]))
         away[own] = from_line(deviation.place[own], line)
     return replace(curves, deviation=Deviation(deviation.place, away, deviation.offset))

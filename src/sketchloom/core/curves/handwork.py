@@ -3,11 +3,12 @@
 from typing import NamedTuple
 
 import numpy as np
+from scipy.spatial import KDTree
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves.arcs import ArcCurves, Piece
 from sketchloom.core.curves.cubics import fit_cubics
-from sketchloom.core.curves.edits import Spot, arc_piece, split_cubic
+from sketchloom.core.curves.edits import Spot, arc_piece, points_at, split_cubic
 from sketchloom.core.curves.track import Track
 
 __all__ = [
@@ -21,9 +22,11 @@ __all__ = [
     "node_moved",
     "smoothed",
     "straightened",
+    "stretches_under",
 ]
 
 _SMOOTHER = 6.0
+_ALONG = 3.0
 _PLENTY = 60
 
 
@@ -126,18 +129,76 @@ def node_added(curves: ArcCurves, spot: Spot) -> Change:
     return Change(spot.arc, old, new)
 
 
-def _stretch(curves: ArcCurves, first: Spot, last: Spot, loop: bool) -> tuple[Piece, Piece, Piece]:
+def stretches_under(curves: ArcCurves, loops: Bools, line: Floats, radius: float) -> list[tuple[Spot, Spot]]:
+    """Stretches of edges that a brush ran along: within its radius, and at least three times as long as that.
+
+    An edge that it only crossed is none, nor a loop that it covered whole.
+
+    Parameters
+    ----------
+    curves : ArcCurves
+    loops : (A,) bool
+        Which arcs are closed.
+    line : (N, 2) float
+        Where the brush went, px.
+    radius : float
+        Of the brush, px.
+
+    Returns
+    -------
+    list of (Spot, Spot)
+        Each stretch from its first place onwards to its last.
+    """
+    step = np.hypot(*np.diff(line, axis=0, prepend=line[:1]).T)
+    along = np.cumsum(step)
+    even = np.linspace(0, along[-1], max(2, int(4 * along[-1] / radius)))
+    tree = KDTree(np.stack([np.interp(even, along, line[:, axis]) for axis in (0, 1)], 1))
+    control = curves.segments
+    low, high = line.min(0) - radius, line.max(0) + radius
+    near = ((control.max(1) >= low) & (control.min(1) <= high)).all(1)  # a curve lies within its controls' box
+    arc_of = np.repeat(np.arange(len(curves.offset) - 1), np.diff(curves.offset))
+    found = []
+    for arc in np.unique(arc_of[near]).tolist():
+        own = arc_piece(curves, arc).control
+        parts = int(max(16, 4 * np.hypot(*np.moveaxis(np.diff(own, axis=1), 2, 0)).sum(1).max() / radius))
+        points = points_at(own, np.arange(parts) / parts).reshape(-1, 2)
+        under = tree.query(points)[0] <= radius
+        if under.all() and loops[arc]:
+            continue
+        begin = int(np.argmin(under)) if loops[arc] else 0  # on a loop, begin where the brush was not
+        order = np.roll(np.arange(len(points)), -begin)
+        edge = np.flatnonzero(np.diff(np.concatenate([[False], under[order], [False]]).astype(np.int8)))
+        for start, stop in edge.reshape(-1, 2).tolist():
+            run = order[start:stop]
+            if np.hypot(*np.diff(points[run], axis=0).T).sum() >= _ALONG * radius:
+                found.append((_spot(arc, int(run[0]), parts), _spot(arc, int(run[-1]), parts)))
+    return found
+
+
+def _spot(arc: int, place: int, parts: int) -> Spot:
+    """A place counted in parts of segments; a node where that is next."""
+    segment, share = divmod(place, parts)
+    return Spot(arc, segment, 0.0 if share <= 1 else 1.0 if share == parts - 1 else share / parts, 0.0)
+
+
+def _stretch(
+    curves: ArcCurves, first: Spot, last: Spot, loop: bool, onwards: bool = False
+) -> tuple[Piece, Piece, Piece]:
     """Whole segments that hold two places of one arc, and the parts of them outside the two.
 
-    On a loop the shorter way round.
+    On a loop the shorter way round, or onwards from the first to the last.
     """
     piece = arc_piece(curves, first.arc)
     count = len(piece.control)
-    low, high = sorted((first.segment + first.t, last.segment + last.t))
-    if loop and high - low > count / 2:
-        order = np.roll(np.arange(count), -int(high))
+    low, high = first.segment + first.t, last.segment + last.t
+    if not onwards:
+        low, high = sorted((low, high))
+        if loop and high - low > count / 2:
+            low, high = high, low
+    if high < low:  # over the beginning of a loop
+        order = np.roll(np.arange(count), -int(low))
         piece = Piece(piece.control[order], piece.straight[order])
-        low, high = high - int(high), low - int(high) + count
+        low, high = low - int(low), high - int(low) + count
     start, stop = int(low), min(int(np.ceil(high)), count)
     stop = max(stop, start + 1)
     old = Piece(piece.control[start:stop], piece.straight[start:stop])
@@ -155,18 +216,18 @@ def _set_between(old: Piece, head: Piece, new: Piece, tail: Piece) -> Piece:
     return Piece(control, straight)
 
 
-def straightened(curves: ArcCurves, first: Spot, last: Spot, loop: bool) -> Change:
+def straightened(curves: ArcCurves, first: Spot, last: Spot, loop: bool, onwards: bool = False) -> Change:
     """Draw a straight line between two places of an arc."""
-    old, head, tail = _stretch(curves, first, last, loop)
+    old, head, tail = _stretch(curves, first, last, loop, onwards)
     start, end = head.control[0, 3], tail.control[0, 0]
     third = (end - start) / 3
     line = Piece(np.stack([start, start + third, end - third, end])[None], np.ones(1, bool))
     return Change(first.arc, old, _set_between(old, head, line, tail))
 
 
-def smoothed(curves: ArcCurves, first: Spot, last: Spot, loop: bool, tolerance: float) -> Change:
+def smoothed(curves: ArcCurves, first: Spot, last: Spot, loop: bool, tolerance: float, onwards: bool = False) -> Change:
     """Draw the stretch between two places of an arc with fewer, rounder curves; corners in it go."""
-    old, head, tail = _stretch(curves, first, last, loop)
+    old, head, tail = _stretch(curves, first, last, loop, onwards)
     start, end = head.control[0, 3], tail.control[0, 0]
     points = _points(old.control)
     inner = np.arange(len(points))[
