@@ -230,7 +230,6 @@ def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stret
     corner &= ~framed
     corners = np.flatnonzero(corner)
     place = corner_places(points, weight, corners, near, corner | end)
-    points = points.copy()
     points[corners] = place
     weight = np.where(framed, 1.0, weight)
     sharp = corner | end | _at_frame_corner(points, planar.shape)
@@ -241,11 +240,11 @@ def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stret
         second, there = near.at(2 * step)
         close = there & sharp[second] & ~sharp & ~framed & (np.linalg.norm(points - points[second], axis=1) < 1.0)
         weight[close] *= _NEAR_CORNER
-    node = _smooth(points, weight, near, sharp)
+    node = _smooth(points, near, sharp)
     return _unroll(points, weight, node, near, sharp, planar.loops, junctions.partner)
 
 
-def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> Floats:
+def _smooth(points: Floats, near: Neighbours, sharp: Bools) -> Floats:
     """Local quadratic least squares over seven points; nearer a corner over fewer.
 
     References
@@ -261,16 +260,16 @@ def _smooth(points: Floats, weight: Floats, near: Neighbours, sharp: Bools) -> F
     rows = np.flatnonzero(spread & ~sharp)
     near = near.of(rows)
     free = np.ones(len(rows), bool)
-    total = {0: points[rows]}
+    beside = {0: points[rows]}
     best = points[rows]
     for reach in range(1, _SMOOTHED + 1):
         for sign in (-1, 1):
             at, there = near.at(sign * reach)
-            total[sign * reach] = points[at]
+            beside[sign * reach] = points[at]
             free &= there & ~sharp[at]
         use = free & (near.size > 2 * reach)
         best[use] = sum(
-            share * total[k][use] for k, share in zip(range(-reach, reach + 1), _KERNELS[reach], strict=True)
+            share * beside[k][use] for k, share in zip(range(-reach, reach + 1), _KERNELS[reach], strict=True)
         )
     out[rows] = best
     return out
@@ -345,7 +344,7 @@ def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float) -> list
     sharp = corner | end
     nowhere = np.full((len(lines), 2), -1)
     weight[_beside(sharp, near)] = _NEAR_CORNER
-    stretches = _unroll(points, weight, _smooth(points, weight, near, sharp), near, sharp, loop, nowhere)
+    stretches = _unroll(points, weight, _smooth(points, near, sharp), near, sharp, loop, nowhere)
     limit = np.full(len(stretches.track.points), tolerance)
     track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=limit + 0.15)
     chosen = choose_nodes(stretches._replace(track=track))
