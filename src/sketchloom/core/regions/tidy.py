@@ -56,6 +56,8 @@ def tidy(regions: LabelMap, least_area: float) -> tuple[LabelMap, tuple[Faces, R
     if not gone:
         return regions, (faces, runs), 0
     used = np.bincount(faces.label[1:], minlength=len(regions.palette) + 1)[1:] > 0
+    if used.all():
+        return replace(regions, labels=labels), (faces, runs), gone
     number = np.zeros(len(used) + 1, np.uint8)
     number[1:][used] = np.arange(1, used.sum() + 1)
     palette = tuple(ink for ink, keep in zip(regions.palette, used, strict=True) if keep)
