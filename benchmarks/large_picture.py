@@ -163,9 +163,14 @@ def main() -> None:
     print(f"peak memory of the whole road above the picture: {memory.peak * 1e6 / (SIDE * SIDE):.0f} bytes a pixel")
 
     tiles = -(-LARGE_SIDE // SIDE)
-    large = np.tile(rgba, (tiles, tiles, 1))[:LARGE_SIDE, :LARGE_SIDE]
+    large = np.ascontiguousarray(np.tile(rgba, (tiles, tiles, 1))[:LARGE_SIDE, :LARGE_SIDE])
+
+    def ours_large() -> str:
+        return svg_text(Pipeline(0).run(Picture(large), recipe).stack)
+
+    took = min(timed(ours_large) for _ in range(2))
     with PeakMemory() as memory:
-        took = timed(lambda: svg_text(Pipeline(0).run(Picture(large), recipe).stack))
+        ours_large()
     cost, cost_large = best / SIDE**2, took / LARGE_SIDE**2
     print(f"{LARGE_SIDE**2 / 1e6:.0f} megapixels (the picture tiled): {took:.1f} s")
     print(f"a pixel costs {cost_large / cost:.2f} of one at 9 megapixels (at most 1.3 is wanted)")

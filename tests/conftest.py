@@ -5,10 +5,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 from PIL import Image
 from resvg_py import svg_to_bytes
 
 from sketchloom.core.picture import Picture
+
+settings.register_profile("no clock", deadline=None)  # no test depends on how fast a machine is
+settings.load_profile("no clock")
 
 
 @pytest.fixture(autouse=True)

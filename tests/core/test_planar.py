@@ -2,7 +2,7 @@
 
 import numpy as np
 from fontTools.pens.areaPen import AreaPen
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
@@ -63,7 +63,6 @@ def test_junctions_have_three_or_four_arcs_and_loops_one_vertex(labels):
     assert (planar.tail == planar.head)[planar.loops].all()
 
 
-@settings(deadline=None)
 @given(SMALL, st.integers(0, 60))
 def test_flush_layers_are_watertight(labels, noise):
     regions = regions_of(labels, noise)
@@ -92,7 +91,6 @@ def test_flush_layers_are_watertight(labels, noise):
     assert faces == len(planar.faces.area)
 
 
-@settings(deadline=None)
 @given(SMALL)
 def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
     labels = labels.copy()

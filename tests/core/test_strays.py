@@ -175,7 +175,7 @@ def test_separating_twice_gives_the_same(quality):
     assert np.array_equal(first[1], second[1])
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(1, 70), st.integers(1, 70), st.integers(1, 12), st.sampled_from([None, 30, 80]), st.integers(0, 999))
 def test_any_patchwork_is_separated(width, height, patch, quality, seed):
     rng = np.random.default_rng(seed)

@@ -66,7 +66,7 @@ def test_a_line_along_edges_follows_a_subject(name, size):
     assert overlap(kept.rgba[..., 3] > 127, truth) >= 0.98
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.tuples(st.floats(-5, 45), st.floats(-5, 35)), min_size=3, max_size=12, unique=True))
 def test_a_filled_line_holds_the_pixels_whose_middles_lie_inside(points):
     # against skimage.draw.polygon2mask, which asks of each place whether it lies inside; places on the line differ

@@ -25,7 +25,7 @@ __all__ = [
 TRUSTED = 0.3
 """Least weight of a point whose distance counts by itself."""
 _WINDOW = 5
-_ENOUGH, _ENOUGH_NOISY = 32, 64
+_ENOUGH, _ENOUGH_NOISY = 24, 64
 """Points that decide a cubic; more where they scatter."""
 
 

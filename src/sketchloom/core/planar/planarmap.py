@@ -172,12 +172,12 @@ def planar_map(labels: Bytes, tick: Tick = no_tick, found: tuple[Faces, Runs] | 
         back = (way == WEST).astype(np.int64) + row * (way == NORTH)
         return 2 * crack_at[way & 1, corner - back].astype(np.int64) + (way >= WEST)
 
-    degree = _COUNT[ends]
-    plain = degree[arrive] == 2
+    ways = ends[arrive]
+    plain = _COUNT[ways] == 2
     follow = np.arange(2 * many)
-    rest = ends[arrive[plain]] & ~(np.uint8(1) << ((heading[plain] + 2) % 4).astype(np.uint8))
+    rest = ways[plain] & ~(np.uint8(1) << ((heading[plain] + 2) % 4).astype(np.uint8))
     follow[plain] = leaving(arrive[plain], _BIT_HEADING[rest])
-    order, offset = _arcs(follow, degree[begin] != 2)
+    order, offset = _arcs(follow, _COUNT[ends[begin]] != 2)
     tick(0.6)
 
     first, last = order[offset[:-1]], order[offset[1:] - 1]
@@ -192,7 +192,7 @@ def planar_map(labels: Bytes, tick: Tick = no_tick, found: tuple[Faces, Runs] | 
     return PlanarMap(
         shape=(height, width),
         vertices=np.stack([corners % row, corners // row], 1),
-        degree=degree[corners].astype(np.int64),
+        degree=_COUNT[ends[corners]].astype(np.int64),
         tail=tail,
         head=head,
         left=left,
