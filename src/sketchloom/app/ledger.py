@@ -37,23 +37,38 @@ class _Rows(QAbstractTableModel):
         self.names: list[tuple[str, str]] = []
         self.values: list[tuple[float, ...]] = []
         self.changes: dict[tuple[str, int], float] = {}
+        self._shown_in = ""
 
     def show(self, stack: LayerStack | None) -> None:
-        self.beginResetModel()
-        before = {name: row for (name, _), row in zip(self.names, self.values, strict=True)}
-        self.names, self.values = [], []
+        """Show a stack; while its layers stay, only what changes is drawn anew."""
+        names: list[tuple[str, str]] = []
+        values: list[tuple[float, ...]] = []
         if stack is not None:
             for layer in reversed(stack.layers):
-                self.names.append((layer.name, layer.ink.hex))
-                self.values.append((layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, layer.area))
-            self.names.append(("Total", ""))
-            self.values.append(tuple(sum(column) for column in zip(*self.values, strict=True)))
+                names.append((layer.name, layer.ink.hex))
+                values.append((layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, layer.area))
+            names.append(("Total", ""))
+            values.append(tuple(sum(column) for column in zip(*values, strict=True)))
+        alike = names == self.names and self._unit() == self._shown_in
+        self._shown_in = self._unit()
+        if not alike:
+            self.beginResetModel()
+        before = {name: row for (name, _), row in zip(self.names, self.values, strict=True)}
+        flashed, old_values = set(self.changes), self.values
+        self.names, self.values = names, values
         self.changes = {}
         for (name, _), row in zip(self.names, self.values, strict=True):
             for column, (new, old) in enumerate(zip(row, before.get(name, row), strict=True)):
                 if round(new - old, 3 if column > 2 else 0):
                     self.changes[name, column + 1] = new - old
-        self.endResetModel()
+        if not alike:
+            self.endResetModel()
+            return
+        for row, ((name, _), new_row, old_row) in enumerate(zip(names, values, old_values, strict=True)):
+            for column, (new, old) in enumerate(zip(new_row, old_row, strict=True)):
+                if new != old or (name, column + 1) in flashed:
+                    cell = self.index(row, column + 1)
+                    self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
         return 0 if parent.isValid() else len(self.names)

@@ -266,7 +266,7 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Float
         feet = _feet(some, control, feet.u)
     if tangents is not None:
         control = _onto_tangents(control, tangents)
-    feet = _feet(some, control, feet.u)
+        feet = _feet(some, control, feet.u)
     rest = rest_of(some, feet.away)
     thinned = last - first + 1 > some.size
     doubtful = np.flatnonzero(thinned & (_likely(track, first, rest) | (tangents is not None)))
