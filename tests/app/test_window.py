@@ -273,10 +273,10 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
 
     real = pipeline.trace_arcs
 
-    def slow(planar, samples, tolerance, tick):
+    def slow(*given):
         started.set()
         go_on.wait(10)
-        return real(planar, samples, tolerance, tick)
+        return real(*given)
 
     monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
@@ -297,9 +297,9 @@ def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
     real = pipeline.trace_arcs
     go_on = threading.Event()
 
-    def held_up(planar, samples, tolerance, tick):
+    def held_up(*given):
         go_on.wait(60)
-        return real(planar, samples, tolerance, tick)
+        return real(*given)
 
     monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", held_up)
     before = opened.model.result
