@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPainterPath, QPen, QPolygonF
 
-from sketchloom.app.canvas.tools import Tool, draw_handle, draw_line
+from sketchloom.app.canvas.tools import LineTool, Tool, draw_handle, draw_line, draw_ring
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.core.arrays import Floats
@@ -297,18 +297,17 @@ STRETCHES = {
 }
 
 
-class EdgeBrush(_CurveTool):
+class EdgeBrush(_CurveTool, LineTool):
     """Straightens or smooths all edges that it runs along, in one change."""
 
     def __init__(self, model: JobModel, kind: str) -> None:
         super().__init__(model)
         self.kind = kind
         self.help = STRETCHES[kind].help
-        self._line: list[QPointF] = []
 
     def _changes(self) -> list[Change]:
         curves, loops = self.result.curves, self.result.planar.loops
-        line = np.array([self.px(at) for at in self._line])
+        line = np.array([self.px(at) for at in self.line])
         inner = (self.result.planar.left > 0) & (self.result.planar.right > 0)
         tolerance = max(0.3, self.model.recipe.trace.smoothness * self.result.finished.px_per_mm)
         changes = []
@@ -319,25 +318,14 @@ class EdgeBrush(_CurveTool):
                 changes.append(smoothed(curves, first, last, self.loop(first.arc), tolerance, onwards=True))
         return changes
 
-    def press(self, at: QPointF) -> None:
-        """Begin a stroke of the brush."""
-        self._line = [at]
-        super().press(at)
-
-    def move(self, at: QPointF) -> None:
-        """Go on with it."""
-        if self.down and (at - self._line[-1]).manhattanLength() > 2:
-            self._line.append(at)
-        super().move(at)
-
     def release(self, at: QPointF) -> None:
         """Change all edges that the brush ran along."""
         held = self.down
         super().release(at)
         if not held:
             return
-        self._line.append(at)
-        changes, self._line = self._changes(), []
+        self.line.append(at)
+        changes, self.line = self._changes(), []
         if changes:
             self.give_all(STRETCHES[self.kind].what, changes)
         else:
@@ -345,14 +333,11 @@ class EdgeBrush(_CurveTool):
 
     def paint(self, painter: QPainter) -> None:
         """Draw the brush, and what its edges will be."""
-        if self._line and self.model.result is not None:
+        if self.line and self.model.result is not None:
             for change in self._changes():
                 self.paint_piece(painter, change.new)
         if self.at is not None:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for code, width in ((theme.tokens.on_indigo, 3), (theme.tokens.indigo, 1.5)):
-                painter.setPen(QPen(QColor(code), width))
-                painter.drawEllipse(self.at, _NEAR, _NEAR)
+            draw_ring(painter, self.at, _NEAR)
         super().paint(painter)
 
 

@@ -12,7 +12,17 @@ from PySide6.QtWidgets import QWidget
 from sketchloom.app.theme import theme
 from sketchloom.core.picture import Point, Stroke
 
-__all__ = ["AxisTool", "BrushTool", "CornersTool", "PickTool", "RectangleTool", "Tool", "draw_line"]
+__all__ = [
+    "AxisTool",
+    "BrushTool",
+    "CornersTool",
+    "LineTool",
+    "PickTool",
+    "RectangleTool",
+    "Tool",
+    "draw_line",
+    "draw_ring",
+]
 
 _STEP = 8
 _HANDLE = 7.0
@@ -234,7 +244,34 @@ class CornersTool(Tool):
             draw_handle(painter, place, number == self._chosen)
 
 
-class BrushTool(Tool):
+def draw_ring(painter: QPainter, at: QPointF, radius: float) -> None:
+    """Draw the edge of a round brush."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for code, width in ((theme.tokens.on_indigo, 3), (theme.tokens.indigo, 1.5)):
+        painter.setPen(QPen(QColor(code), width))
+        painter.drawEllipse(at, radius, radius)
+
+
+class LineTool(Tool):
+    """Keeps the line along which the pointer was dragged."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.line: list[QPointF] = []
+
+    def press(self, at: QPointF) -> None:
+        """Begin a stroke."""
+        self.line = [at]
+        super().press(at)
+
+    def move(self, at: QPointF) -> None:
+        """Go on with it."""
+        if self.down and (at - self.line[-1]).manhattanLength() > 2:
+            self.line.append(at)
+        super().move(at)
+
+
+class BrushTool(LineTool):
     """Draws strokes with a round brush; stays in hand."""
 
     help = "Paint with the pointer; each stroke can be undone."
@@ -242,7 +279,6 @@ class BrushTool(Tool):
     def __init__(self, help_text: str, width: float, colour: str, ghost: bool = False) -> None:
         super().__init__()
         self.help, self.width, self.colour, self.ghost = help_text, width, colour, ghost
-        self._line: list[QPointF] = []
 
     def _screen_width(self) -> float:
         """Of the brush where it is, in screen pixels."""
@@ -250,39 +286,25 @@ class BrushTool(Tool):
         (x0, y0), (x1, y1) = (self.canvas.source_point(at + QPointF(shift, 0)) for shift in (0, 100))
         return self.width * 100 / max(1e-9, ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5)
 
-    def press(self, at: QPointF) -> None:
-        """Begin a stroke."""
-        self._line = [at]
-        super().press(at)
-
-    def move(self, at: QPointF) -> None:
-        """Go on with it."""
-        if self.down and (at - self._line[-1]).manhattanLength() > 2:
-            self._line.append(at)
-        super().move(at)
-
     def release(self, at: QPointF) -> None:
         """End it."""
         held = self.down
         super().release(at)
         if held:
-            line, self._line = [*self._line, at], []
+            line, self.line = [*self.line, at], []
             points = tuple(self.canvas.source_point(place) for place in line)
             self.done.emit(Stroke(points if line[0] != at or len(line) > 2 else points[:1], round(self.width, 6)))
 
     def paint(self, painter: QPainter) -> None:
         """Draw the stroke in hand and the brush."""
         wide = self._screen_width()
-        if self._line:
+        if self.line:
             tint = QColor(self.colour)
             tint.setAlphaF(0.6)
             painter.setPen(QPen(tint, wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
-            painter.drawPolyline(QPolygonF([*self._line, self.at or self._line[-1]]))
+            painter.drawPolyline(QPolygonF([*self.line, self.at or self.line[-1]]))
         if self.at is not None:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for code, line in ((theme.tokens.on_indigo, 3), (theme.tokens.indigo, 1.5)):
-                painter.setPen(QPen(QColor(code), line))
-                painter.drawEllipse(self.at, wide / 2, wide / 2)
+            draw_ring(painter, self.at, wide / 2)
         super().paint(painter)
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
 
-__all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_through"]
+__all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_through", "turn_between"]
 
 _SIDE = 4
 _FARTHEST = 3.0
@@ -38,7 +38,8 @@ class Neighbours(NamedTuple):
         return self.first + place, ~out | self.loop
 
 
-def _turn(a: Floats, b: Floats) -> Floats:
+def turn_between(a: Floats, b: Floats) -> Floats:
+    """Signed angle from each vector to its fellow, rad; (N, 2) and (N, 2) to (N,)."""
     return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
 
 
@@ -69,21 +70,21 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: fl
     back, ok_back = near.at(-gap - side)
     ahead, ok_ahead = near.at(gap + side)
     p = points
-    turn = np.abs(_turn(p[before] - p[back], p[ahead] - p[after]))
+    turn = np.abs(turn_between(p[before] - p[back], p[ahead] - p[after]))
     there = ok_before & ok_after & ok_back & ok_ahead
     inner = near.loop | ((near.place > 1) & (near.place < near.size - 2))
     rows = np.flatnonzero((turn > least_turn) & inner & (there | (near.size < 12)))  # hardly any
     near, before, after, back, ahead = near.of(rows), before[rows], after[rows], back[rows], ahead[rows]
     half_back, _ = near.at((-gap - side // 2)[rows])
     half_ahead, _ = near.at((gap + side // 2)[rows])
-    own = np.abs(_turn(p[half_back] - p[back], p[before] - p[half_back]))
-    own += np.abs(_turn(p[half_ahead] - p[after], p[ahead] - p[half_ahead]))
+    own = np.abs(turn_between(p[half_back] - p[back], p[before] - p[half_back]))
+    own += np.abs(turn_between(p[half_ahead] - p[after], p[ahead] - p[half_ahead]))
     strength = turn[rows] - 2 * own
     close_back, _ = near.at(-2)
     close_ahead, _ = near.at(2)
     rank = np.zeros(len(p))
     rank[rows] = strength + _PLACE * np.abs(
-        _turn(p[rows] - p[close_back], p[close_ahead] - p[rows])
+        turn_between(p[rows] - p[close_back], p[close_ahead] - p[rows])
     )  # a plateau's middle
     good = strength > least_turn
     for step in range(1, 4):

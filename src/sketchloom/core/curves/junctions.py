@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
-from sketchloom.core.curves.corners import lines_through
+from sketchloom.core.curves.corners import lines_through, turn_between
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 
 __all__ = ["Junctions", "on_frame", "place_vertices", "run_through"]
@@ -152,7 +152,7 @@ def _straightest(vertex: Ints, lean: Floats, open_end: Bools) -> tuple[Ints, Int
         one.append(ends[same])
         other.append(ends[same + apart])
     first, second = np.concatenate(one), np.concatenate(other)
-    turn = np.pi - np.abs(_angle(lean[first], lean[second]))
+    turn = np.pi - np.abs(turn_between(lean[first], lean[second]))
     rank = np.empty(len(first), np.int64)
     rank[np.lexsort((second, first, turn))] = np.arange(len(first))  # no two alike
     least = np.full(len(vertex), len(first))
@@ -160,10 +160,6 @@ def _straightest(vertex: Ints, lean: Floats, open_end: Bools) -> tuple[Ints, Int
     np.minimum.at(least, second, rank)
     good = (turn < _MOST_TURN) & (rank == least[first]) & (rank == least[second])
     return first[good], second[good]
-
-
-def _angle(a: Floats, b: Floats) -> Floats:
-    return np.asarray(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1)))
 
 
 def _cubic_at_nought(x: Floats, y: Floats, weight: Floats) -> tuple[Floats, Floats]:

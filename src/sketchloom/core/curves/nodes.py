@@ -6,7 +6,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
 from sketchloom.core.curves.circles import fit_arcs
-from sketchloom.core.curves.corners import lines_through
+from sketchloom.core.curves.corners import lines_through, turn_between
 from sketchloom.core.curves.cubics import fit_cubics
 from sketchloom.core.curves.tangents import pass_junctions, pass_smoothly
 from sketchloom.core.curves.track import Fits, Stretches, Track, fits_well
@@ -129,7 +129,7 @@ def _begin(stretches: Stretches) -> tuple[Ints, Ints]:
     back = node[np.maximum(place - _LAG, low)]
     ahead = node[np.minimum(place + _LAG, high)]
     a, b = node - back, ahead - node
-    turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))) / _LAG
+    turn = np.abs(turn_between(a, b)) / _LAG
     turn[cut] = 0.0
     total = np.cumsum(turn)
     through = total - total[low]
@@ -192,7 +192,7 @@ def _bend(control: Floats) -> Floats:
 
 def _signed_bend(control: Floats) -> Floats:
     a, b = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
-    return np.asarray(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1)))
+    return turn_between(a, b)
 
 
 def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[Ints, Ints, Fits]:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.curves.corners import turn_between
 from sketchloom.core.curves.cubics import fit_cubics
 from sketchloom.core.curves.track import Fits, Stretches, fits_well
 
@@ -97,9 +98,7 @@ def pass_junctions(stretches: Stretches, first: Ints, last: Ints, fits: Fits, is
 
 def _turned(own: Floats, tied: Floats) -> Floats:
     """Angle between a direction and the one it is tied to, rad; -1 where it is free."""
-    cross = own[:, 0] * tied[:, 1] - own[:, 1] * tied[:, 0]
-    angle = np.abs(np.arctan2(cross, (own * tied).sum(1)))
-    return np.where(np.isfinite(tied[:, 0]), angle, -1.0)
+    return np.where(np.isfinite(tied[:, 0]), np.abs(turn_between(own, tied)), -1.0)
 
 
 def _size(vector: Floats) -> Floats:
