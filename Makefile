@@ -5,9 +5,18 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: setup demo test lint bench shots demo-pictures clean
+.PHONY: system setup demo test lint bench shots demo-pictures clean
 
-setup: $(STAMP)
+# What the system lacks is installed where that may be done, else the one command is named.
+system:
+	@if command -v apt-get >/dev/null && ! { command -v xvfb-run && ldconfig -p | grep libxcb-cursor && ldconfig -p | grep libEGL && \
+	  { command -v $(PYTHON) || python3 -m venv -h; }; } >/dev/null 2>&1; then \
+	  if [ "$$(id -u)" = 0 ]; then .ci/system; \
+	  elif sudo -n true 2>/dev/null; then sudo .ci/system; \
+	  else echo "Qt's system libraries are missing here: run 'sudo .ci/system' once."; fi; \
+	fi
+
+setup: system $(STAMP)
 
 $(STAMP): pyproject.toml constraints.txt
 	@command -v $(PYTHON) >/dev/null || command -v python3 >/dev/null || { echo "Python 3.11 is needed: apt-get install python3 python3-venv"; exit 1; }
@@ -40,6 +49,8 @@ lint: setup
 bench: setup
 	$(BIN)/python benchmarks/large_picture.py
 	$(BIN)/python benchmarks/separation.py
+	$(BIN)/python benchmarks/start.py
+	$(BIN)/python benchmarks/width.py
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

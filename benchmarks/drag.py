@@ -26,13 +26,13 @@ def main() -> None:
     while window.model.stale:
         app.processEvents()
         time.sleep(0.005)
-    window.show_step(3)
+    window.show_step("trace")
     took = []
     for value in (VALUES[-1] * 1.1, *VALUES):  # the first reduces the picture and is not counted
         arrived = QEventLoop()
         window.model.result_ready.connect(arrived.quit)
         begun = time.perf_counter()
-        window.trace_step().slider.moved.emit(value, 1)
+        window.by_key["trace"].smoothness.slider.moved.emit(value, 1)
         arrived.exec()
         window.model.result_ready.disconnect(arrived.quit)
         window.canvas.repaint()

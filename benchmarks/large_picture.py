@@ -26,7 +26,7 @@ from shapely.geometry import shape
 
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import Picture
-from sketchloom.core.send import svg_text
+from sketchloom.core.send import SVG
 
 SIDE, SHAPES, REPEATS = 3000, 400, 3
 LARGE_SIDE = 8367
@@ -126,7 +126,7 @@ def main() -> None:
     recipe = Recipe().with_("separate", ground="keep").with_("finish", page="picture")
 
     def ours() -> str:
-        return svg_text(Pipeline(0).run(Picture(rgba.copy()), recipe).stack)
+        return SVG.write(Pipeline(0).run(Picture(rgba.copy()), recipe).stack)
 
     ours()
     times, theirs = [], []
@@ -166,7 +166,7 @@ def main() -> None:
     large = np.ascontiguousarray(np.tile(rgba, (tiles, tiles, 1))[:LARGE_SIDE, :LARGE_SIDE])
 
     def ours_large() -> str:
-        return svg_text(Pipeline(0).run(Picture(large), recipe).stack)
+        return SVG.write(Pipeline(0).run(Picture(large), recipe).stack)
 
     took = min(timed(ours_large) for _ in range(2))
     with PeakMemory() as memory:

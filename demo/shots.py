@@ -8,14 +8,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
-
-from PySide6.QtWidgets import QScrollArea
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
-from sketchloom.core.job import ink_keys
 from sketchloom.core.picture import ClearBox, Crop, EvenLight
 
 DEMO = Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo"
@@ -48,11 +45,6 @@ def shot(window: Window, name: str) -> None:
     print(OUT / f"{name}.png")
 
 
-def go_to(window: Window, key: str) -> None:
-    """Show a step."""
-    window.show_step([step.key for step in window.steps].index(key))
-
-
 def open_picture(window: Window, name: str) -> None:
     """Open one of the demo's pictures."""
     window.open(DEMO / name)
@@ -70,14 +62,14 @@ def badge(window: Window) -> None:
             window.open_demo()
         settle(window)
         for place, step in enumerate(window.steps):
-            window.show_step(place)
+            window.show_step(step.key)
             window.lift.setValue(0)
             if step.key != "prepare" and (look == "light" or step.key in ("separate", "layers")):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
         window.model.change("Way of building", "layers", build="carried")
         settle(window)
-        go_to(window, "layers")
+        window.show_step("layers")
         window.lift.setValue(75)
         window.ledger.selectRow(1)
         shot(window, f"lift-{look}")
@@ -88,9 +80,9 @@ def badge(window: Window) -> None:
 
 
 def trace_by_hand(window: Window, look: str) -> None:
-    """A node with its handles in light, deviation and centre lines in dark."""
-    go_to(window, "trace")
-    step = window.trace_step()
+    """A node with its handles in light, deviation in dark."""
+    window.show_step("trace")
+    step = window.by_key["trace"]
     if look == "light":
         step.draw_with("nodes")
         tool = window.canvas.tool
@@ -101,35 +93,29 @@ def trace_by_hand(window: Window, look: str) -> None:
         step.draw_with(None)
         window.canvas.fit()
         return
-    step.centre.choose(ink_keys(window.model.result)[1], True)
-    settle(window)
-    step.heat.click()
-    area = next(a for a in window.findChildren(QScrollArea) if a.widget() is step)
-    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+    step.figures.heat.click()
     shot(window, "trace-heat-dark")
-    step.heat.click()
-    window.model.undo()
-    settle(window)
+    step.figures.heat.click()
 
 
 def photographs(window: Window) -> None:
     """Source and Prepare with pictures that need putting right."""
     open_picture(window, "snail.jpg")
-    go_to(window, "source")
+    window.show_step("source")
     theme.choose("light")
-    go_to(window, "separate")
+    window.show_step("separate")
     settle(window)
     shot(window, "snail-separate-light")
     open_picture(window, "scarecrow.png")
     window.model.change("Kind of picture", "separate", mode="lineart")
-    go_to(window, "separate")
+    window.show_step("separate")
     settle(window)
     shot(window, "scarecrow-separate-light")
     open_picture(window, "snail.jpg")
     window.model.change_rows("Crop", (Crop(first=(0.13, 0.05), last=(0.97, 0.74)), EvenLight()))
     settle(window)
-    go_to(window, "prepare")
-    window.prepare_step().choose(1)
+    window.show_step("prepare")
+    window.by_key["prepare"].choose(1)
     for look in ("light", "dark"):
         theme.choose(look)
         settle(window)
@@ -137,12 +123,12 @@ def photographs(window: Window) -> None:
     open_picture(window, "lantern.jpg")
     window.model.change_rows("By a box", (ClearBox(first=(0.2, 0.08), last=(0.62, 0.95)),))
     settle(window)
-    window.prepare_step().draw_with("drop", 0)
+    window.by_key["prepare"].draw_with("drop", 0)
     theme.choose("light")
     settle(window)
     shot(window, "lantern-prepare-light")
     open_picture(window, "seed-labels.png")
-    go_to(window, "source")
+    window.show_step("source")
     theme.choose("light")
     settle(window)
     shot(window, "labels-source-light")

@@ -9,15 +9,19 @@ from hypothesis import settings
 from PIL import Image
 from resvg_py import svg_to_bytes
 
+from sketchloom.core.palette import Ink, Palette
 from sketchloom.core.picture import Picture
+from sketchloom.core.send import SVG
 
 settings.register_profile("no clock", deadline=None)  # no test depends on how fast a machine is
 settings.load_profile("no clock")
 
 
 @pytest.fixture(autouse=True)
-def own_settings(tmp_path, monkeypatch):
-    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+def own_settings(tmp_path_factory, monkeypatch):
+    home = tmp_path_factory.mktemp("home")
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
+    monkeypatch.setenv("XDG_STATE_HOME", str(home / "state"))
 
 
 def render(svg: str, size: int, scale: int = 4) -> np.ndarray:
@@ -58,3 +62,23 @@ def save_layers(folder: Path) -> list[Path]:
         paths.append(folder / f"{name}.png")
         Image.fromarray(np.dstack([np.full((300, 300, 3), 40, np.uint8), cover])).save(paths[-1])
     return paths
+
+
+def svg_text(stack, layers=None) -> str:
+    """Write layers as SVG."""
+    return SVG.write(stack, layers).decode()
+
+
+def check_svg(text: str, stack, layers=None) -> None:
+    """Read an SVG back."""
+    SVG.check(text.encode(), stack, layers)
+
+
+def ink(name: str, colour: tuple[int, int, int]) -> Ink:
+    """Make an ink that is known by its colour."""
+    return Ink("#{:02x}{:02x}{:02x}".format(*colour), name, colour, colour)
+
+
+def palette_of(*colours: tuple[int, int, int]) -> Palette:
+    """Make a palette of colours."""
+    return Palette(tuple(ink(f"Ink {i}", colour) for i, colour in enumerate(colours, 1)))

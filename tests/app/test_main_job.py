@@ -18,15 +18,15 @@ def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, a
     assert window.job_name.text() == "Harvest plate"
     qtbot.keyClick(window.canvas, Qt.Key.Key_3)
     separate = window.by_key["separate"]
-    assert separate.number.text() == "4"
+    assert separate.inks.number.text() == "4"
 
-    qtbot.mouseClick(separate.fewer, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(separate.inks.fewer, Qt.MouseButton.LeftButton)
     settled(window)
-    assert separate.number.text() == "3"
+    assert separate.inks.number.text() == "3"
     assert len(window.model.result.stack.layers) == 3
     qtbot.keyClick(window.canvas, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settled(window)
-    assert separate.number.text() == "4"
+    assert separate.inks.number.text() == "4"
 
     field = window.width_field
     field.setFocus()
@@ -38,7 +38,7 @@ def test_open_change_inks_undo_size_save_and_read_back(window, qtbot, settled, a
 
     out = tmp_path / "plate.svg"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    window.show_step(5)
+    window.show_step("send")
     qtbot.mouseClick(window.by_key["send"].all, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(out.exists)
     # svgelements reads the file: one path an ink, and 6 in = 152.4 mm
@@ -85,14 +85,11 @@ def bad_files(tmp_path):
     import zlib
 
     head[29:33] = zlib.crc32(bytes(head[12:29])).to_bytes(4, "big")
-    white = io.BytesIO()
-    Image.new("RGB", (40, 40), "white").save(white, "PNG")
     return {
         "text.png": (b"shopping list", "not a picture"),
         "empty.png": (b"", "is empty"),
         "half.png": (buffer.getvalue()[:4000], "damaged"),
         "huge.png": (bytes(head), "30000 x 30000"),
-        "white.png": (white.getvalue(), "Nothing is left to cut"),
         "broken.loom": (b"PK", "not a Sketch Loom job"),
     }
 
@@ -108,15 +105,22 @@ def test_bad_pictures_say_one_sentence_and_the_job_in_hand_stays(opened, qtbot, 
         assert opened.model.result is before
         assert opened.job_name.text() == "Harvest plate"
     # and it goes on working
-    opened.by_key["separate"].set_count(2)
+    opened.by_key["separate"].inks.set_count(2)
     qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2)
 
 
-def test_a_picture_of_one_pixel_opens_or_says_why(opened, qtbot, tmp_path):
-    Image.new("RGB", (1, 1), (90, 20, 30)).save(tmp_path / "one.png")
+@pytest.mark.parametrize(("side", "colour"), [(1, (90, 20, 30)), (40, (255, 255, 255))])
+def test_a_picture_that_is_all_ground_opens_says_why_and_can_be_mended(opened, qtbot, settled, tmp_path, side, colour):
+    Image.new("RGB", (side, side), colour).save(tmp_path / "one.png")
     opened.open(tmp_path / "one.png")
-    qtbot.waitUntil(lambda: "Nothing is left to cut" in opened.notice.text())
-    assert opened.job_name.text() == "Harvest plate"
+    separate = opened.by_key["separate"]
+    qtbot.waitUntil(lambda: "Nothing is left to cut" in separate.trouble)
+    assert opened.job_name.text() == "One" and opened.step is separate
+    assert opened.ledger.model().rowCount() == 0
+    qtbot.mouseClick(separate.ground.keep, Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert not separate.trouble
+    assert len(opened.model.result.stack.layers) == 1
 
 
 def test_the_demo_opens_at_first_start_and_fills_the_ledger(window, settled):

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from sketchloom.app.fields import LogSlider, gesture_id, in_unit
-from sketchloom.app.job_model import STEP_OF_STAGE, JobModel
+from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.runner import Runner
 from sketchloom.app.settings import Settings, load_settings, save_settings
@@ -14,7 +14,7 @@ from sketchloom.app.start import make_application
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, contrast, legible_on
 from sketchloom.app.warp import LEFT, ROOM, StepState, Warp
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Pipeline, Recipe
+from sketchloom.core.job import STEP_OF_STAGE, Pipeline, Recipe
 from tests.conftest import FOUR_INKS, draw
 
 
@@ -180,15 +180,15 @@ def test_the_ledger_counts_from_the_top(qtbot):
     ledger = Ledger(lambda: "mm")
     qtbot.addWidget(ledger)
     stack = Pipeline(0).run(draw(FOUR_INKS), Recipe()).stack
-    ledger.show_stack(stack, -1)
+    ledger.show_stack(stack, "")
     assert ledger.text_at(0, 0) == stack.layers[-1].name
     picked = []
     ledger.selected.connect(picked.append)
     ledger.selectRow(0)
     ledger.let_go()
-    assert picked[0] == 3
-    assert picked[-1] == -1
-    ledger.show_stack(None, -1)
+    assert picked[0] == stack.layers[-1].ink.key
+    assert picked[-1] == ""
+    ledger.show_stack(None, "")
     assert ledger._rows.rowCount() == 0
 
 

@@ -28,7 +28,7 @@ from tests.subjects import clicks_round, composite, overlap
 
 @pytest.fixture
 def preparing(opened):
-    opened.show_step(1)
+    opened.show_step("prepare")
     opened.compare = False
     opened.show_view("Picture")
     return opened
@@ -62,7 +62,7 @@ def rows_of(window):
 
 
 def test_rows_are_added_switched_off_moved_removed_and_undone(preparing, qtbot, settled):
-    step = preparing.prepare_step()
+    step = preparing.by_key["prepare"]
     press(qtbot, preparing, "Turn right")
     settled(preparing)
     press(qtbot, preparing, "Even the light")
@@ -86,7 +86,7 @@ def test_rows_are_added_switched_off_moved_removed_and_undone(preparing, qtbot, 
 
 
 def test_every_adder_adds_its_row_or_takes_its_tool(preparing, qtbot, settled):
-    step = preparing.prepare_step()
+    step = preparing.by_key["prepare"]
     for words, button in step.adders.items():
         before = len(rows_of(preparing))
         press(qtbot, preparing, words)
@@ -165,8 +165,11 @@ def test_a_row_without_a_place_says_so(preparing, qtbot, settled):
 
 
 def test_the_source_step_gives_the_verdict(opened):
-    opened.show_step(0)
-    assert "cleanly" in opened.by_key["source"].verdict.text() or "coarse" in opened.by_key["source"].verdict.text()
+    opened.show_step("source")
+    assert (
+        "cleanly" in opened.by_key["source"].report.verdict.text()
+        or "coarse" in opened.by_key["source"].report.verdict.text()
+    )
 
 
 def test_a_line_along_edges_cuts_out_a_subject_with_ten_clicks(window, qtbot, settled, tmp_path):
@@ -174,7 +177,7 @@ def test_a_line_along_edges_cuts_out_a_subject_with_ten_clicks(window, qtbot, se
     Image.fromarray(rgb).save(tmp_path / "visitor.png")
     window.open(tmp_path / "visitor.png")
     settled(window)
-    window.show_step(1)
+    window.show_step("prepare")
     press(qtbot, window, "Along edges")
     canvas = window.canvas
     for x, y in clicks_round(truth, 10):
@@ -220,7 +223,7 @@ def test_a_straight_line_is_drawn_by_keyboard_and_closed(preparing, qtbot, settl
 def test_the_corners_of_a_page_are_dragged_and_nudged(preparing, qtbot, settled):
     press(qtbot, preparing, "Straighten")
     settled(preparing)
-    step, canvas = preparing.prepare_step(), preparing.canvas
+    step, canvas = preparing.by_key["prepare"], preparing.canvas
     step.draw_with("corners", 0)
     drag(qtbot, canvas, (40, 40), (30, 30), (20, 20))
     settled(preparing)
@@ -245,7 +248,7 @@ def test_a_half_is_mirrored_by_keyboard_and_by_dragging(preparing, qtbot, settle
     settled(preparing)
     shown = preparing.model.result.prepared.picture.rgba
     assert np.array_equal(shown, shown[:, ::-1])
-    preparing.prepare_step().draw_with("axis", 0)
+    preparing.by_key["prepare"].draw_with("axis", 0)
     drag(qtbot, canvas, (200, 60), (160, 60), (120, 60))
     settled(preparing)
     assert preparing.model.result.prepared.picture.width == pytest.approx(240, abs=3)
@@ -281,7 +284,7 @@ def test_strokes_of_the_brush_are_one_row_and_each_is_undone(preparing, qtbot, s
 
 
 def test_a_cut_is_put_right_by_strokes_on_the_row(preparing, qtbot, settled):
-    step, canvas = preparing.prepare_step(), preparing.canvas
+    step, canvas = preparing.by_key["prepare"], preparing.canvas
     step.append(ClearBox(first=(0.05, 0.05), last=(0.95, 0.95)))
     settled(preparing)
     step.draw_with("drop", 0)
@@ -295,7 +298,7 @@ def test_a_cut_is_put_right_by_strokes_on_the_row(preparing, qtbot, settled):
 def test_the_colour_of_a_clicked_place_is_cleared(preparing, qtbot, settled):
     press(qtbot, preparing, "By colour")
     settled(preparing)
-    preparing.prepare_step().draw_with("pick", 0)
+    preparing.by_key["prepare"].draw_with("pick", 0)
     qtbot.mouseClick(preparing.canvas, Qt.MouseButton.LeftButton, pos=at(preparing.canvas, 200, 130))
     settled(preparing)
     assert preparing.model.result.prepared.picture.rgba[130, 200, 3] == 0
@@ -303,7 +306,7 @@ def test_the_colour_of_a_clicked_place_is_cleared(preparing, qtbot, settled):
 
 
 def test_a_chosen_row_shows_its_own_before_and_after(preparing, qtbot, settled):
-    step, scene = preparing.prepare_step(), preparing.canvas.scene
+    step, scene = preparing.by_key["prepare"], preparing.canvas.scene
     for row in (Crop(first=(0.1, 0.1), last=(0.9, 0.9)), Turn(quarters=1), Crop(first=(0.2, 0.2), last=(0.5, 0.5))):
         step.append(row)
         settled(preparing)
@@ -315,12 +318,12 @@ def test_a_chosen_row_shows_its_own_before_and_after(preparing, qtbot, settled):
     assert scene.picture is done[2].picture
     assert scene._before is preparing.model.picture
     step.choose(0)
-    preparing.show_step(2)
+    preparing.show_step("separate")
     assert scene.picture is done[2].picture
 
 
 def test_grain_is_typed_in_mm_at_the_finished_size(preparing, qtbot, settled):
-    step = preparing.prepare_step()
+    step = preparing.by_key["prepare"]
     step.append(Calm(radius=0.002))
     settled(preparing)
     field = step.rows.itemAt(0).widget().findChild(LengthField)
@@ -338,8 +341,8 @@ def test_a_box_cut_is_called_off_with_esc(window, qtbot, settled, tmp_path):
     Image.fromarray(rgb).save(tmp_path / "cat.png")
     window.open(tmp_path / "cat.png")
     settled(window)
-    window.show_step(1)
-    window.prepare_step().append(ClearBox(first=(0.05, 0.05), last=(0.95, 0.95)))
+    window.show_step("prepare")
+    window.by_key["prepare"].append(ClearBox(first=(0.05, 0.05), last=(0.95, 0.95)))
     qtbot.waitUntil(lambda: window.model.runner.busy)
     window.canvas.setFocus()
     with qtbot.waitSignal(window.model.runner.cancelled):
@@ -353,10 +356,10 @@ def test_the_picture_to_print_and_its_cut_line_lie_on_each_other(preparing, qtbo
     target = tmp_path / "plate.png"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     preparing.model.change("Size", "finish", width=100.0)
-    preparing.prepare_step().append(ClearColour())
+    preparing.by_key["prepare"].append(ClearColour())
     settled(preparing)
     with qtbot.waitSignal(preparing.model.said):
-        qtbot.mouseClick(preparing.prepare_step().print, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(preparing.by_key["prepare"].print, Qt.MouseButton.LeftButton)
     image = Image.open(target)
     svg = ElementTree.parse(tmp_path / "plate-cut.svg").getroot()
     width_mm = float(svg.get("width").removesuffix("mm"))

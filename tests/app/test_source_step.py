@@ -46,12 +46,12 @@ def test_a_job_laid_aside_keeps_its_changes_and_their_undo(window, qtbot, settle
     settled(window)
     window.model.change_rows("Turn", (Turn(quarters=1),))
     settled(window)
-    window.model.take(1)
+    window.model.take(window.model.held[1])
     qtbot.waitUntil(lambda: window.job_name.text() == "Can")
     assert window.model.recipe.prepare == ()
-    window.show_step(0)
+    window.show_step("source")
     step = window.by_key["source"]
-    button = step.jobs.itemAt(0).widget().findChildren(type(step.open))[0]
+    button = step.open_jobs.jobs.itemAt(0).widget().words
     assert button.text() == "Beet *"
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.job_name.text() == "Beet")
@@ -64,18 +64,18 @@ def test_a_job_with_changes_is_closed_only_when_that_is_meant(window, qtbot, set
     window.open(*three)
     settled(window)
     window.model.change_rows("Turn", (Turn(quarters=1),))
-    window.model.take(1)
+    window.model.take(window.model.held[1])
     qtbot.waitUntil(lambda: window.job_name.text() == "Can")
     asked = []
     with monkeypatch.context() as patch:
         patch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Cancel)
-        window._put_away(0)
+        window.dialogs.put_away(window.model.held[0])
         assert names(window) == ["Beet", "Can", "Snail"]
-        window._put_away(2)
+        window.dialogs.put_away(window.model.held[2])
     assert len(asked) == 1
     assert "“Beet” has changes" in asked[0]
     assert names(window) == ["Beet", "Can"]
-    window.model.put_away(1)
+    window.model.put_away(window.model.held[1])
     assert names(window) == ["Beet", "Can"]  # the one in hand stays
 
 
@@ -126,14 +126,14 @@ def test_a_page_of_a_pdf_is_chosen_at_any_dots_an_inch(window, qtbot, settled, l
     window.open(leaflet)
     settled(window)
     step = window.by_key["source"]
-    assert step.page_box.isVisible()
-    assert step.page.maximum() == 3
+    assert step.picture.page_box.isVisible()
+    assert step.picture.page.maximum() == 3
     assert window.model.picture.width == 1250  # 300 px at 72 dpi, drawn at 300
     window.model.change_rows("Crop", (Crop(first=(0.1, 0.1), last=(0.9, 0.9)),))
     settled(window)
-    step.page.setValue(2)
+    step.picture.page.setValue(2)
     qtbot.waitUntil(lambda: window.model.job.page == 2)
-    step.dpi.setValue(150)
+    step.picture.dpi.setValue(150)
     qtbot.waitUntil(lambda: window.model.job.dpi == 150)
     settled(window)
     assert window.model.picture.width == 625
@@ -153,7 +153,7 @@ def sheet(window, settled, tmp_path):
     Image.fromarray(draw(SHEET, 800, 200).rgba).save(tmp_path / "labels.png")
     window.open(tmp_path / "labels.png")
     settled(window)
-    window.show_step(0)
+    window.show_step("source")
     return window
 
 
@@ -162,7 +162,7 @@ def test_one_drawing_of_a_page_is_taken(sheet, qtbot, settled):
     assert step.drawings.isVisible()
     assert len(sheet.canvas.marks) == 8
     assert sheet.model.result.stack.layers[0].pieces == 8
-    qtbot.mouseClick(step.takers.itemAt(2).widget(), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(step.drawings.takers.itemAt(2).widget(), Qt.MouseButton.LeftButton)
     settled(sheet)
     assert sheet.model.result.stack.layers[0].pieces == 1
     assert not step.drawings.isVisible()
@@ -173,43 +173,43 @@ def test_one_drawing_of_a_page_is_taken(sheet, qtbot, settled):
 
 
 def test_every_drawing_of_a_page_becomes_a_job(sheet, qtbot, settled):
-    qtbot.mouseClick(sheet.by_key["source"].apart, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(sheet.by_key["source"].drawings.apart, Qt.MouseButton.LeftButton)
     assert names(sheet) == ["Labels", *(f"Labels {number}" for number in range(1, 9))]
-    sheet.model.take(4)
+    sheet.model.take(sheet.model.held[4])
     qtbot.waitUntil(lambda: sheet.job_name.text() == "Labels 4")
     assert sheet.model.result.stack.layers[0].pieces == 1
 
 
 def test_the_report_follows_the_finished_size_and_explains_itself(opened, settled):
-    opened.show_step(0)
+    opened.show_step("source")
     step = opened.by_key["source"]
 
     def shown():
-        return {name.text(): value.text() for name, value in step._figures if name.text()}
+        return {name.text(): value.text() for name, value in step.report._figures if name.text()}
 
     opened.model.change("Size", "finish", width=50.0)
     settled(opened)
-    small, good = shown(), step.verdict.text()
+    small, good = shown(), step.report.verdict.text()
     opened.model.change("Size", "finish", width=500.0)
     settled(opened)
     large = shown()
     assert float(small["Pixels a mm"]) == pytest.approx(10 * float(large["Pixels a mm"]), rel=0.1)
     assert float(large["Pixels a mm"]) < LIMITS.least_px_per_mm
     assert "cleanly" in good
-    assert "coarse" in step.verdict.text()
-    assert all(name.toolTip() == value.toolTip() != "" for name, value in step._figures if name.text())
+    assert "coarse" in step.report.verdict.text()
+    assert all(name.toolTip() == value.toolTip() != "" for name, value in step.report._figures if name.text())
 
 
 def test_a_larger_drawing_is_no_better_for_having_been_enlarged(opened, settled):
-    opened.show_step(0)
+    opened.show_step("source")
     step = opened.by_key["source"]
     opened.model.change("Size", "finish", width=100.0)
     settled(opened)
-    plain = step._figures[0][1].text()
-    opened.prepare_step().adders["Enlarge"].click()
+    plain = step.report._figures[0][1].text()
+    opened.by_key["prepare"].adders["Enlarge"].click()
     settled(opened)
     assert opened.model.result.prepared.picture.width == 800
-    assert float(step._figures[0][1].text()) == pytest.approx(float(plain), abs=0.1)
+    assert float(step.report._figures[0][1].text()) == pytest.approx(float(plain), abs=0.1)
 
 
 def test_a_picture_of_a_phone_opens(window, settled, tmp_path):
@@ -227,19 +227,19 @@ def test_a_photo_is_cut_into_as_many_steps_as_asked(window, qtbot, settled, tmp_
     Image.fromarray(photos.coffee()).save(tmp_path / "cup.png")
     window.open(tmp_path / "cup.png")
     settled(window)
-    qtbot.mouseClick(window.by_key["source"].kinds["photo"], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.by_key["source"].kind.kinds["photo"], Qt.MouseButton.LeftButton)
     settled(window)
-    assert window.model.result.tones.kind == "photo"
-    assert "a photo" in window.by_key["source"].why.text()
-    window.show_step(2)
+    assert window.model.result.road.mode == "photo"
+    assert "a photo" in window.by_key["source"].kind.why.text()
+    window.show_step("separate")
     separate = window.by_key["separate"]
-    count = len(window.model.result.plan.palette)
-    qtbot.mouseClick(separate.fewer, Qt.MouseButton.LeftButton)
+    count = len(window.model.result.palette.cut)
+    qtbot.mouseClick(separate.inks.fewer, Qt.MouseButton.LeftButton)
     settled(window)
-    qtbot.waitUntil(lambda: separate.number.text() == str(count - 1))
-    light = [sum(layer.ink.srgb) for layer in window.model.result.stack.layers]
+    qtbot.waitUntil(lambda: separate.inks.number.text() == str(count - 1))
+    light = [sum(layer.ink.shown) for layer in window.model.result.stack.layers]
     assert light == sorted(light, reverse=True)
-    separate.set_count(12)
+    separate.inks.set_count(12)
     settled(window)
-    qtbot.waitUntil(lambda: separate.number.text() == "6")
-    assert separate.short.text() == "Only 6 can be told apart."
+    qtbot.waitUntil(lambda: separate.inks.number.text() == "6")
+    assert separate.inks.short.text() == "Only 6 can be told apart."

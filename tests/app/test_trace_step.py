@@ -24,8 +24,8 @@ def show(window, settled, tmp_path):
         Image.fromarray(draw(body, 400).rgba).save(path)
         window.open(path)
         settled(window)
-        window.show_step(3)
-        return window.trace_step()
+        window.show_step("trace")
+        return window.by_key["trace"]
 
     return opened
 
@@ -50,22 +50,22 @@ def drag(qtbot, window, start: QPointF, *ends: QPointF) -> None:
 
 
 def test_a_control_says_what_it_does_to_the_nodes(window, settled, step):
-    nodes = int(step.nodes.text())
-    step._set("smoothness", 0.3)
+    nodes = int(step.figures.nodes.text())
+    step.set_control("smoothness", 0.3)
     settled(window)
-    fewer = nodes - int(step.nodes.text())
+    fewer = nodes - int(step.figures.nodes.text())
     assert fewer > 0
     assert step.effects["smoothness"].text() == f"saves {fewer} nodes"
     window.model.undo()
     settled(window)
-    step._set("corner", 150.0)
+    step.set_control("corner", 150.0)
     settled(window)
     assert step.effects["corner"].text() != ""
     assert step.effects["smoothness"].text() == ""
 
 
 def test_presets_set_all_and_show_which_is_in_force(window, settled, qtbot, step):
-    by_name = {button.text(): button for button in step.presets.buttons()}
+    by_name = {button.text(): button for button in step.purpose.presets.buttons()}
     assert by_name["Cut"].isChecked()
     by_name["Route"].click()
     settled(window)
@@ -75,10 +75,10 @@ def test_presets_set_all_and_show_which_is_in_force(window, settled, qtbot, step
 
 
 def test_squaring_up_is_a_switch(window, settled, step):
-    step.square.click()
+    step.straight.square.click()
     settled(window)
     assert window.model.recipe.trace.square == 1.5
-    step.square.click()
+    step.straight.square.click()
     settled(window)
     assert window.model.recipe.trace.square == 0
 
@@ -86,7 +86,7 @@ def test_squaring_up_is_a_switch(window, settled, step):
 def test_deviation_is_shown_and_the_worst_place_is_looked_at(window, qtbot, step):
     canvas = window.canvas
     before = canvas.grab().toImage()
-    step.heat.click()
+    step.figures.heat.click()
     assert canvas.scene.heat
     assert canvas.before is None
     hot = canvas.grab().toImage()
@@ -97,13 +97,13 @@ def test_deviation_is_shown_and_the_worst_place_is_looked_at(window, qtbot, step
     middle = QPointF(canvas.width() / 2, canvas.height() / 2)
     assert (canvas.widget_point(worst) - middle).manhattanLength() < 1
     assert canvas.ring == worst
-    step.heat.click()
+    step.figures.heat.click()
     assert not canvas.scene.heat
     assert canvas.ring is None
 
 
 def test_a_node_is_moved_by_dragging_and_by_keys(window, settled, qtbot, step):
-    step.tools["nodes"].click()
+    step.hand.tools["nodes"].click()
     tool, canvas = window.canvas.tool, window.canvas
     corner = on_canvas(window, 360.4, 359.7)
     drag(qtbot, window, corner, corner + QPointF(20, 10), corner + QPointF(40, 20))
@@ -121,18 +121,18 @@ def test_a_node_is_moved_by_dragging_and_by_keys(window, settled, qtbot, step):
     settled(window)
     _, places = tool.nodes()
     assert np.linalg.norm(places - (before + per_mm * np.array([-0.1, -1.0])), axis=1).min() < 0.02
-    assert step.edits.text() == "3 changes by hand."
-    step.back.click()
+    assert step.hand.edits.text() == "3 changes by hand."
+    step.hand.back.click()
     settled(window)
     assert len(window.model.recipe.trace.edits) == 2
-    step.none.click()
+    step.hand.none.click()
     settled(window)
     assert window.model.recipe.trace.edits == ()
-    assert not step.edits.isVisibleTo(step)
+    assert not step.hand.edits.isVisibleTo(step)
 
 
 def test_nodes_are_added_deleted_and_turned_by_keys(window, settled, qtbot, step):
-    step.tools["nodes"].click()
+    step.hand.tools["nodes"].click()
     tool, canvas = window.canvas.tool, window.canvas
     count = len(tool.nodes()[0])
     edge = on_canvas(window, 200, 39.7)
@@ -154,7 +154,7 @@ def test_nodes_are_added_deleted_and_turned_by_keys(window, settled, qtbot, step
     assert tool.node() != chosen
     qtbot.keyClick(canvas, Qt.Key.Key_Escape)
     assert canvas.tool is None
-    assert not step.tools["nodes"].isChecked()
+    assert not step.hand.tools["nodes"].isChecked()
 
 
 def along_the_dip(window) -> list[QPointF]:
@@ -175,7 +175,7 @@ def along_the_dip(window) -> list[QPointF]:
     [("straighten", "Straightened"), ("smooth", "Smoothed"), ("close", "Closed by a curve")],
 )
 def test_a_stretch_is_drawn_anew(window, settled, qtbot, step, kind, name):
-    step.tools[kind].click()
+    step.hand.tools[kind].click()
     before = abs(window.model.result.curves.areas()).copy()
     drag(qtbot, window, *along_the_dip(window))
     settled(window)
@@ -189,7 +189,7 @@ def test_a_stretch_is_drawn_anew(window, settled, qtbot, step, kind, name):
     ("kind", "words"), [("smooth", "ran along no edge"), ("straighten", "ran along no edge"), ("close", "No edge lies")]
 )
 def test_where_no_edge_is_the_tool_says_so(window, qtbot, step, kind, words):
-    step.tools[kind].click()
+    step.hand.tools[kind].click()
     at = on_canvas(window, 200, 240)
     drag(qtbot, window, at, at + QPointF(30, 0))
     assert words in window.notice.text()
@@ -197,25 +197,27 @@ def test_where_no_edge_is_the_tool_says_so(window, qtbot, step, kind, words):
 
 
 def test_a_brush_that_crosses_an_edge_changes_nothing(window, qtbot, step):
-    step.tools["straighten"].click()
+    step.hand.tools["straighten"].click()
     drag(qtbot, window, on_canvas(window, 200, 60), on_canvas(window, 200, 120), on_canvas(window, 200, 250))
     assert "crossing one changes nothing" in window.notice.text()
     assert window.model.recipe.trace.edits == ()
 
 
 def test_an_edit_that_lost_its_place_is_listed(window, settled, qtbot, step):
-    step.tools["straighten"].click()
+    step.hand.tools["straighten"].click()
     drag(qtbot, window, on_canvas(window, 150, 117), on_canvas(window, 250, 131))
     settled(window)
     window.model.change("Number of inks", "separate", inks=1)
     settled(window)
-    assert "found no place on the new curves: straightened" in step.edits.text()
+    assert "found no place on the new curves: straightened" in step.hand.edits.text()
 
 
 def test_centre_lines_and_double_edges(window, settled, qtbot, show):
-    step = show(RING)
+    show(RING)
+    window.show_step("layers")
+    step = window.by_key["layers"]
     assert step.double.isVisibleTo(step)
-    assert "2.6 mm wide" in step.double.findChildren(QComboBox)[0].parent().layout().itemAt(1).widget().text()
+    assert "2.6 mm wide" in step.double.findChildren(QComboBox)[0].parent().words.text()
     whole = window.model.result.stack.layers[0].cut_length
     step.double.findChildren(QComboBox)[0].activated.emit(3)
     settled(window)
@@ -245,16 +247,18 @@ def texts(card) -> list[str]:
 
 def test_two_ends_of_centre_lines_are_joined_by_dragging(window, settled, qtbot, show):
     pen = 'stroke="#205080" stroke-width="14" stroke-linecap="round" fill="none"'
-    step = show(f'<path d="M60 120 L180 120 M230 120 L340 120" {pen}/>')
+    show(f'<path d="M60 120 L180 120 M230 120 L340 120" {pen}/>')
+    window.show_step("layers")
+    step = window.by_key["layers"]
     ink_box(qtbot, step).click()
     settled(window)
-    assert len(window.model.result.stack.strokes[0].strokes) == 2
+    assert len(window.model.result.stack.strokes[0].path.contours) == 2
     step.centre.join.click()
     drag(qtbot, window, on_canvas(window, 180, 120), on_canvas(window, 229, 120))
     settled(window)
     assert window.model.undo_name == "Ends joined"
-    assert len(window.model.result.stack.strokes[0].strokes) == 1
+    assert len(window.model.result.stack.strokes[0].path.contours) == 1
     assert step.centre.joins.text() == "1 join."
     step.centre.apart.click()
     settled(window)
-    assert len(window.model.result.stack.strokes[0].strokes) == 2
+    assert len(window.model.result.stack.strokes[0].path.contours) == 2

@@ -35,8 +35,8 @@ def test_no_colour_literal_outside_the_tokens():
 
 
 def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
-    opened.show_step(3)
-    slider = opened.by_key["trace"].slider
+    opened.show_step("trace")
+    slider = opened.by_key["trace"].smoothness.slider
     slider.setSliderDown(True)
     for place in (60, 90, 120):
         slider.setValue(place)
@@ -54,8 +54,8 @@ def test_a_drag_of_a_slider_is_one_step_of_undo(opened, qtbot, settled):
 
 
 def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, settled):
-    opened.show_step(2)
-    slider = opened.by_key["separate"].slider
+    opened.show_step("separate")
+    slider = opened.by_key["separate"].inks.slider
     slider.setSliderDown(True)
     slider.setValue(2)
     qtbot.waitUntil(lambda: len(opened.model.result.stack.layers) == 2)
@@ -68,7 +68,7 @@ def test_the_ink_slider_changes_the_result_while_it_is_dragged(opened, qtbot, se
 
 
 def test_hold_s_shows_the_source_and_n_the_nodes_but_not_in_a_field(opened, qtbot):
-    opened.show_step(4)
+    opened.show_step("layers")
     for key, flag in ((Qt.Key.Key_S, "show_source"), (Qt.Key.Key_N, "show_nodes")):
         qtbot.keyPress(opened.canvas, key)
         assert getattr(opened.canvas, flag)
@@ -81,7 +81,7 @@ def test_hold_s_shows_the_source_and_n_the_nodes_but_not_in_a_field(opened, qtbo
 
 
 def test_holding_s_paints_the_picture_itself(opened, qtbot):
-    opened.show_step(4)
+    opened.show_step("layers")
     opened.compare = False
     opened.canvas.fit()
     middle = opened.canvas.rect().center()
@@ -98,7 +98,7 @@ def test_holding_s_paints_the_picture_itself(opened, qtbot):
 
 def test_no_hairline_shows_between_flush_neighbours(opened, settled):
     """Every painted pixel inside the design is a blend of its inks, never of the canvas ground."""
-    opened.show_step(4)
+    opened.show_step("layers")
     opened.canvas.fit()
     image = opened.canvas.grab().toImage()
     x0, y0 = opened.canvas._offset.x(), opened.canvas._offset.y()
@@ -119,7 +119,7 @@ def test_no_hairline_shows_between_flush_neighbours(opened, settled):
 
 
 def test_the_lift_parts_the_layers_and_puts_them_back(opened):
-    opened.show_step(4)
+    opened.show_step("layers")
     flat = opened.canvas.grab().toImage()
     opened.lift.setValue(70)
     assert opened.canvas.grab().toImage() != flat
@@ -179,16 +179,17 @@ def test_a_length_field_takes_sums_and_marks_nonsense(qtbot):
 
 def test_the_ledger_selects_and_flashes_what_changed(opened, settled):
     opened.ledger.selectRow(0)
-    assert opened.canvas.selected == 3
+    top = opened.model.result.stack.layers[3].ink.key
+    assert opened.canvas.selected == top
     opened.model.change("Way of building", "layers", build="carried")
     settled(opened)
     rows = opened.ledger._rows
     assert any(rows.change(row, 4).startswith("+") for row in range(4))
-    assert opened.canvas.selected == 3
+    assert opened.canvas.selected == top
 
 
 def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
-    opened.show_step(2)
+    opened.show_step("separate")
     settled(opened)
 
     def fields():
@@ -206,7 +207,7 @@ def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
     qtbot.waitUntil(lambda: [field.text() for field in fields()[:2]] == ["Felt red", other])
     assert "Felt red" in [layer.name for layer in opened.model.result.stack.layers]
     assert opened.model.undo_name == "Name of an ink"
-    opened.by_key["separate"].rename(opened.model.result.plan.palette[1], "Felt red")
+    opened.by_key["separate"].inks.rename(opened.model.result.palette.cut[1], "Felt red")
     settled(opened)
     qtbot.waitUntil(lambda: fields()[1].text() == "Felt red 2")
     opened.model.undo()
@@ -216,34 +217,34 @@ def test_an_ink_is_renamed_by_typing_and_undone(opened, qtbot, settled):
 
 
 def test_the_next_ink_to_go_and_to_come_is_told(opened, qtbot, settled):
-    opened.show_step(2)
+    opened.show_step("separate")
     settled(opened)
     step = opened.by_key["separate"]
 
     def told():
         return [label.text() for label in step.findChildren(QLabel) if label.text().startswith("One ")]
 
-    palette = opened.model.result.plan.palette
-    fewer, more = opened.model.result.steps
+    palette = opened.model.result.palette.cut
+    fewer, more = opened.model.result.choices
     assert more is None
     assert told() == [f"One fewer: {fewer.ink.name} ({100 * fewer.share:.1f} %) joins {fewer.other.name}."]
-    step.set_count(len(palette) - 1)
+    step.inks.set_count(len(palette) - 1)
     settled(opened)
-    assert fewer.ink.srgb not in [ink.srgb for ink in opened.model.result.plan.palette]
+    assert fewer.ink.key not in opened.model.result.plan.keys
     qtbot.waitUntil(lambda: any(words.startswith(f"One more: {fewer.ink.name} (") for words in told()))
 
 
 def test_a_kept_ground_is_an_ink(opened, qtbot, settled):
-    opened.show_step(2)
-    qtbot.mouseClick(opened.by_key["separate"].keep, Qt.MouseButton.LeftButton)
+    opened.show_step("separate")
+    qtbot.mouseClick(opened.by_key["separate"].ground.keep, Qt.MouseButton.LeftButton)
     settled(opened)
     assert len(opened.model.result.stack.layers) == 5
-    assert opened.by_key["separate"].keep.text() == "Clear it"
+    assert opened.by_key["separate"].ground.keep.text() == "Clear it"
 
 
 def test_the_order_of_layers_can_be_changed(opened, settled):
     names = [opened.ledger.text_at(row, 0) for row in range(4)]
-    opened.by_key["layers"].move_layer(0, 1)
+    opened.by_key["layers"].order.move_layer(opened.model.result.stack.layers[-1].ink.key, 1)
     settled(opened)
     assert [opened.ledger.text_at(row, 0) for row in range(4)] == [names[1], names[0], *names[2:]]
 
@@ -255,12 +256,13 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
         raise RuntimeError("a spool fell off")
 
     with monkeypatch.context() as patch:
-        patch.setattr("sketchloom.core.job.pipeline.trace_arcs", broken)
+        patch.setattr("sketchloom.core.job.stages.trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
         qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble))
     assert opened.warp.current == 3
     assert "a spool fell off" in opened.by_key["trace"]._details
-    assert opened.model.result is before
+    assert opened.model.result.stack is before.stack
+    assert opened.model.result.failure.stage == "trace"
     opened.model.change("Smoothness", "trace", smoothness=0.4)
     settled(opened)
     assert not opened.by_key["trace"].trouble
@@ -269,16 +271,16 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
 def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatch):
     before = opened.model.result
     started, go_on = threading.Event(), threading.Event()
-    from sketchloom.core.job import pipeline
+    from sketchloom.core.job import stages
 
-    real = pipeline.trace_arcs
+    real = stages.trace_arcs
 
     def slow(*given):
         started.set()
         go_on.wait(10)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", slow)
+    monkeypatch.setattr("sketchloom.core.job.stages.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
     qtbot.waitUntil(started.is_set)
     qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working")
@@ -292,16 +294,16 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
 
 def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
     """The event loop turns while a stage waits on the worker."""
-    from sketchloom.core.job import pipeline
+    from sketchloom.core.job import stages
 
-    real = pipeline.trace_arcs
+    real = stages.trace_arcs
     go_on = threading.Event()
 
     def held_up(*given):
         go_on.wait(60)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.pipeline.trace_arcs", held_up)
+    monkeypatch.setattr("sketchloom.core.job.stages.trace_arcs", held_up)
     before = opened.model.result
     opened.model.change("Smoothness", "trace", smoothness=0.33)
     for _ in range(20):
@@ -316,9 +318,9 @@ def test_only_the_newest_request_is_shown(opened, qtbot, settled):
     for smoothness in (0.05, 0.06, 0.07, 0.5):
         opened.model.change("Smoothness", "trace", smoothness=smoothness)
     settled(opened)
-    opened.show_step(3)
-    assert opened.by_key["trace"].smoothness.mm == 0.5
-    assert opened.model.result.timings["trace"] >= 0
+    opened.show_step("trace")
+    assert opened.by_key["trace"].smoothness.field.mm == 0.5
+    assert opened.model.result.recipe.trace.smoothness == 0.5
 
 
 def test_zoom_keeps_the_point_under_the_pointer(opened):
@@ -336,8 +338,8 @@ def test_the_canvas_ground_is_never_an_inks_colour(opened):
     from sketchloom.core.regions import lab_of
 
     ground = QColor(opened.canvas.scene.ground).getRgb()[:3]
-    for ink in opened.model.result.regions.palette:
-        assert np.linalg.norm(lab_of(ground) - lab_of(ink.srgb)) > 15
+    for ink in opened.model.result.palette.cut:
+        assert np.linalg.norm(lab_of(ground) - lab_of(ink.shown)) > 15
 
 
 def test_everything_that_takes_the_focus_has_a_name(opened):
@@ -357,7 +359,7 @@ def test_both_themes_dress_the_window(opened):
 
 def test_a_size_that_cannot_be_is_refused_in_the_field(opened, qtbot):
     before = opened.model.recipe
-    opened._set_size("width", 1e7)
+    opened.set_size("width", 1e7)
     assert opened.model.recipe == before
     assert "cannot be cut" in opened.notice.text()
     with pytest.raises(ArgumentError):

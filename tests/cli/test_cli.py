@@ -135,7 +135,7 @@ def test_two_runs_give_the_same_bytes(png, tmp_path):
 def test_a_picture_is_inspected(png, tmp_path, capsys):
     assert main(["inspect", str(png), "--width", "180mm"]) == 0
     report = json.loads(capsys.readouterr().out)
-    drawn = ["kind", "verdict", "inks", "ground", "open_outlines", "px_per_mm", "smallest_detail_mm"]
+    drawn = ["kind", "mode", "verdict", "inks", "ground", "open_outlines", "px_per_mm", "smallest_detail_mm"]
     keys = [*drawn, "flat_share", "noise", "evenness", "blur"]
     assert sorted(report) == sorted(keys)
     assert main(["inspect", str(png), "--report", str(tmp_path / "r.json")]) == 0
@@ -250,7 +250,7 @@ def test_options_for_drawings_reach_the_recipe(sketch, tmp_path):
         return json.loads(report.read_text())
 
     open_, closed = told("--mode", "lineart"), told("--mode", "lineart", "--close-gaps")
-    assert open_["kind"] == "lineart" and open_["leaks"] == 1
+    assert open_["mode"] == "lineart" and open_["leaks"] == 1
     assert len(closed["palette"]) == len(open_["palette"]) + 1
     assert told("--mode", "lineart", "--gap", "0.5mm")["leaks"] == 0
     ink, filled = told("--mode", "ink"), told("--mode", "ink", "--silhouette")

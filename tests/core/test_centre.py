@@ -9,10 +9,9 @@ from svgelements import SVG, Move
 from svgelements import Path as SvgPath
 
 from sketchloom.core.curves.centre import centre_lines
-from sketchloom.core.job import Pipeline, Recipe, ink_keys, report_of
-from sketchloom.core.layers import double_edges, join_ends
-from sketchloom.core.send import svg_text
-from tests.conftest import draw
+from sketchloom.core.job import Pipeline, Recipe, report_of
+from sketchloom.core.layers import LayerRule, double_edges, join_ends
+from tests.conftest import draw, svg_text
 
 WIDTH = 16
 ROUND = f'fill="none" stroke="#205080" stroke-width="{WIDTH}" stroke-linecap="round" stroke-linejoin="round"'
@@ -102,7 +101,8 @@ def test_centre_lines_are_written_beside_the_layers_as_wide_as_the_strokes():
     picture = draw(f'<path d="M60 80 L330 110 L200 330" {ROUND}/>', 400)
     base = Recipe().with_("finish", page="picture", width=100.0)
     plain = Pipeline(0).run(picture, base)
-    result = Pipeline(0).run(picture, base.with_("layers", strokes=tuple(ink_keys(plain))))
+    rules = tuple(LayerRule(key, centre_line=True) for key in plain.regions.keys)
+    result = Pipeline(0).run(picture, base.with_("layers", rules=rules))
     text = svg_text(result.stack)
     drawn = [e for e in SVG.parse(io.StringIO(text)).elements() if isinstance(e, SvgPath)]
     assert [e.fill.value is None for e in drawn] == [False, True]  # a reader that is not ours
@@ -117,7 +117,7 @@ def test_a_ring_is_cut_once_where_it_is_asked(edge, radius):
     base = Recipe().with_("finish", page="picture", width=400.0).with_("separate", ground="auto")
     both = Pipeline(0).run(draw(RING, 400), base)
     assert [round(width, 1) for _, width in both.double] == [10.0]
-    result = Pipeline(0).run(draw(RING, 400), base.with_("layers", edges=((ink_keys(both)[0], edge),)))
+    result = Pipeline(0).run(draw(RING, 400), base.with_("layers", rules=(LayerRule(both.regions.keys[0], edge=edge),)))
     layer = result.stack.layers[0]
     assert len(layer.path.contours) == 1
     assert layer.cut_length == pytest.approx(2 * np.pi * radius, rel=0.003)

@@ -6,13 +6,12 @@ import shapely
 import shapely.affinity
 from svgelements import Path as SvgPath
 
-from sketchloom.core.curves.circles import fit_arcs
-from sketchloom.core.curves.cubics import fit_cubics
-from sketchloom.core.curves.noise import measure_noise
-from sketchloom.core.curves.track import Track
+from sketchloom.core.curves.fit.circles import fit_arcs
+from sketchloom.core.curves.fit.cubics import fit_cubics
+from sketchloom.core.curves.fit.noise import measure_noise
+from sketchloom.core.curves.fit.track import Track
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.send import svg_text
-from tests.conftest import draw, picture_of
+from tests.conftest import draw, picture_of, svg_text
 
 PX = 96 / 25.4
 

@@ -6,7 +6,7 @@ from shapely.geometry import Polygon, box
 
 from sketchloom.core.planar import planar_map, sample_edges
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs
-from sketchloom.core.regions import Ink, LabelMap
+from sketchloom.core.regions import LabelMap
 from tests.core.test_planar import regions_of
 
 BLUE, WHITE = np.array([32.0, 80.0, 128.0]), np.array([255.0, 255.0, 255.0])
@@ -23,8 +23,7 @@ def art_of(share: np.ndarray) -> LabelMap:
     rgb = np.rint(WHITE + share[..., None] * (BLUE - WHITE))
     labels = np.where(share > 0.5, 2, 1).astype(np.uint8)
     evidence = np.dstack([rgb, np.full(share.shape, 255)]).astype(np.uint8)
-    inks = (Ink("White", (255, 255, 255)), Ink("Blue", (32, 80, 128)))
-    return LabelMap(labels, inks, evidence, labels, np.array([[0, 0, 0], WHITE, BLUE]))
+    return LabelMap(labels, ("#ffffff", "#205080"), evidence, labels, np.array([[0, 0, 0], WHITE, BLUE]))
 
 
 def inner_samples(regions: LabelMap, margin: float = 4.0) -> np.ndarray:
@@ -100,3 +99,16 @@ def test_samples_lie_about_a_pixel_apart():
     for low, high in zip(samples.offset[:-1], samples.offset[1:], strict=True):
         step = np.linalg.norm(np.diff(samples.points[low:high], axis=0), axis=1)
         assert np.percentile(step, 95) < 2.1
+
+
+def test_the_line_behind_the_stairs_of_a_disc_runs_all_round():
+    """A loop is closed: points a pixel apart, on the circle, also across the place where it begins."""
+    y, x = np.mgrid[0:SIDE, 0:SIDE] + 0.5
+    regions = art_of((np.hypot(x - 20, y - 20) <= 12).astype(float))
+    planar = planar_map(regions.labels)
+    ring = (planar.left > 0) & (planar.right > 0)
+    points, arc = behind_stairs(planar, ring)
+    assert ring.sum() == 1 and (arc == np.flatnonzero(ring)[0]).all()
+    assert np.abs(np.hypot(*(points - 20).T) - 12).max() < 0.6
+    step = np.linalg.norm(points - np.roll(points, 1, axis=0), axis=1)
+    assert step.min() > 0.7 and step.max() < 1.3

@@ -13,7 +13,7 @@ BLEND = (160, 106, 80)
 
 
 def shown(body: str) -> np.ndarray:
-    return np.array(find_tones(draw(HEAD + body, 200), SeparateSettings(mode="flat", ground="keep")).shown, float)
+    return np.array(find_tones(draw(HEAD + body, 200), SeparateSettings(mode="flat", ground="keep")).found, float)
 
 
 def nearest(colours: np.ndarray) -> float:

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from sketchloom.core.curves import CurveEdit, arc_piece, edit_of, nearest_spot
-from sketchloom.core.curves import handwork as hand
-from sketchloom.core.curves.edits import points_at
+from sketchloom.core.curves import work as hand
+from sketchloom.core.curves.path import points_at
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, ink_keys
+from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe
 from sketchloom.core.picture import on_picture, source_points
 from tests.conftest import draw
 
@@ -33,7 +33,9 @@ def loop_of(result) -> int:
 
 
 def edit(result, what, change) -> CurveEdit:
-    return edit_of(what, result.planar, ink_keys(result), change.arc, change.old, change.new, result.picture.source_of)
+    return edit_of(
+        what, result.planar, result.regions.keys, change.arc, change.old, change.new, result.picture.source_of
+    )
 
 
 def nodes_of(result, arc) -> np.ndarray:
@@ -68,6 +70,21 @@ def test_an_edit_survives_a_new_fit(run):
         after = run(BEAN, kept, smoothness=smoothness)
         assert after.unplaced == ()
         assert np.linalg.norm(nodes_of(after, loop_of(after)) - moved, axis=1).min() < 0.01
+
+
+def test_an_edit_is_told_by_the_middle_of_its_stretch(run):
+    """Half way along in segments: inside the one of an odd number, at the node between two of an even one."""
+    before = run(BEAN)
+    spot = nearest_spot(before.curves, np.array([310.0, 200.0]), np.array([loop_of(before)]))
+    for change in (
+        hand.node_added(before.curves, spot),
+        hand.node_moved(before.curves, hand.Node(loop_of(before), 1), True, np.array([9.0, 0.0])),
+    ):
+        told = on_picture(before.picture, [edit(before, "x", change).through])[0]
+        count = len(change.old.control)
+        middle = points_at(change.old.control[count // 2][None], np.array([0.5 * (count % 2)])).reshape(2)
+        assert told == pytest.approx(middle, abs=1e-3)
+        assert np.linalg.norm(told - change.old.control[[0, -1], [0, 3]], axis=1).min() > 1
 
 
 def test_an_edit_whose_edge_is_gone_is_listed(run):

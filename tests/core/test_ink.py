@@ -8,8 +8,8 @@ from skimage.filters import threshold_sauvola
 from skimage.measure import label as pieces_of
 
 from sketchloom.core.picture import Picture
-from sketchloom.core.regions import SeparateSettings, find_tones
-from sketchloom.core.regions.ink import sauvola, separate_ink, silhouette
+from sketchloom.core.regions import SeparateSettings, find_kind, find_tones
+from sketchloom.core.regions.drawing import sauvola, separate_ink, silhouette
 from tests.conftest import draw, picture_of
 
 
@@ -184,10 +184,10 @@ def test_ink_is_taken_by_its_colour(colour, row):
 def test_a_kind_is_proposed_with_its_reason():
     grey = np.random.default_rng(1).normal(0, 2, (400, 400))
     sketch = picture_of(four(draw(STROKES, 400).rgba[..., 0] * np.linspace(1, 0.7, 400) + grey))
-    assert find_tones(sketch, SeparateSettings()).kind == "ink"
+    assert find_kind(sketch).kind == "ink"
     for name in ("astronaut", "coffee", "chelsea"):  # photographs that ship with scikit-image
-        tones = find_tones(picture_of(four(getattr(data, name)())), SeparateSettings())
-        assert tones.kind == "photo" and tones.why
+        found = find_kind(picture_of(four(getattr(data, name)())))
+        assert found.kind == "photo" and "shades" in found.why
 
 
 def test_a_picture_of_one_pixel_is_no_trouble():

@@ -6,7 +6,7 @@ import pytest
 from skimage import data
 from skimage.morphology import skeletonize
 
-from sketchloom.core.inspect import inspect_source
+from sketchloom.core.job import inspect_source
 from sketchloom.core.regions.skeleton import loose_ends, thin
 from tests.conftest import FOUR_INKS, draw, picture_of
 

@@ -20,8 +20,8 @@ from sketchloom.core.job import (
     report_of,
     write_job,
 )
-from sketchloom.core.send import check_svg, svg_text, write_all, write_whole
-from tests.conftest import FOUR_INKS, draw, picture_of
+from sketchloom.core.send import write_all, write_whole
+from tests.conftest import FOUR_INKS, check_svg, draw, picture_of, svg_text
 
 PICTURE = draw(FOUR_INKS)
 PLAIN = Recipe()
@@ -98,7 +98,7 @@ def test_the_order_of_layers_can_be_set():
 def test_loose_pieces_are_those_beyond_the_first():
     body = "".join(f'<circle cx="{x}" cy="100" r="15" fill="#205080"/>' for x in (40, 100, 160))
     layer = Pipeline(0).run(draw(body), Recipe()).stack.layers[0]
-    assert (layer.pieces, layer.loose) == (3, 2)
+    assert (layer.pieces, layer.by_hand) == (3, 2)
 
 
 def test_same_picture_and_recipe_give_the_same_bytes(tmp_path):
@@ -106,9 +106,7 @@ def test_same_picture_and_recipe_give_the_same_bytes(tmp_path):
     assert len(texts) == 1
     job = Job("Test", "a.png", b"data", Recipe())
     for name in ("one.loom", "two.loom"):
-        write_job(tmp_path / name, job, texts.pop() if texts else "", b"png")
-        texts = {""}
-    write_job(tmp_path / "one.loom", job, "", b"png")
+        write_job(tmp_path / name, job, b"<svg/>", b"png")
     assert (tmp_path / "one.loom").read_bytes() == (tmp_path / "two.loom").read_bytes()
 
 
@@ -118,9 +116,10 @@ def test_a_change_recomputes_its_stage_and_below_only():
     again = pipeline.run(PICTURE, Recipe())
     assert set(again.timings.values()) == {0.0}
     smoother = pipeline.run(PICTURE, Recipe().with_("trace", smoothness=0.2))
-    assert {name for name, s in smoother.timings.items() if s} == {"trace", "finish", "layers"}
+    below = {"trace", "hand", "finish", "centre lines", "layers"}
+    assert {name for name, s in smoother.timings.items() if s} == {"bounds", *below}
     carried = pipeline.run(PICTURE, Recipe().with_("layers", build="carried"))
-    assert {name for name, s in carried.timings.items() if s} == {"layers"}
+    assert {name for name, s in carried.timings.items() if s} == {"sets", "centre lines", "layers"}
 
 
 def test_remembered_stages_give_what_a_fresh_run_gives():
@@ -130,7 +129,7 @@ def test_remembered_stages_give_what_a_fresh_run_gives():
         (("trace", {"smoothness": 0.2}),),
         (("trace", {"corner": 60.0}),),
         (("layers", {"build": "carried"}),),
-        (("layers", {"order": ("#3a2a33",)}), ("separate", {"names": (((0x3A, 0x2A, 0x33), "Plate"),)})),
+        (("layers", {"order": ("#3a2a33",)}), ("separate", {"names": (("#3a2a33", "Plate"),)})),
         (("separate", {"inks": 2}), ("trace", {"smoothness": 0.2})),
         (("tidy", {"least_area": 30.0}),),
         (("finish", {"width": 70.0}),),
@@ -172,7 +171,7 @@ def test_a_preview_keeps_the_decisions_of_the_full_picture():
     pipeline = Pipeline()
     recipe = Recipe().with_("finish", width=100.0).with_("separate", inks=3)
     full, preview = pipeline.run(picture, recipe), pipeline.run(picture, recipe, preview=True)
-    assert preview.scale < 1
+    assert preview.reduction < 1
     assert [layer.ink for layer in preview.stack.layers] == [layer.ink for layer in full.stack.layers]
     assert preview.stack.size == pytest.approx(full.stack.size, abs=0.2)
     for one, other in zip(preview.stack.layers, full.stack.layers, strict=True):
@@ -224,12 +223,12 @@ def test_a_recipe_survives_json():
 def test_a_job_file_survives_and_a_damaged_one_says_so(tmp_path):
     job = Job("Fair", "../../bad name.png", b"\x00\x01", Recipe().with_("separate", inks=2))
     path = tmp_path / "fair.loom"
-    write_job(path, job, "<svg/>", b"png")
+    write_job(path, job, b"<svg/>", b"png")
     again = read_job(path)
     assert (again.picture, again.recipe, again.picture_name) == (b"\x00\x01", job.recipe, "bad name.png")
     with zipfile.ZipFile(path) as archive:
         assert sorted(archive.namelist()) == ["job.json", "layers.svg", "pictures/bad name.png", "preview.png"]
-        assert json.loads(archive.read("job.json"))["version"] == 1
+        assert json.loads(archive.read("job.json"))["version"] == 2
     data = path.read_bytes()
     for broken in (data[: len(data) // 2], b"", b"PK\x03\x04", data[:-30]):
         path.write_bytes(broken)

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from sketchloom.core.curves.junctions import place_vertices, run_through
+from sketchloom.core.curves.fit.junctions import place_vertices, run_through
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.planar import EdgeSamples, planar_map
 from tests.conftest import draw, picture_of

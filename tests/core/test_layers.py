@@ -11,11 +11,10 @@ from shapely.geometry import box as rectangle
 from sketchloom.core.curves import Path
 from sketchloom.core.errors import ArgumentError, NothingToCutError
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.layers import FinishSettings, first_scale
-from sketchloom.core.layers.stack import stacking
-from sketchloom.core.regions import Ink
+from sketchloom.core.layers import extent_of, stacking
+from sketchloom.core.scale import FinishSettings, find_scale
 from sketchloom.core.send.svg import path_data
-from tests.conftest import FOUR_INKS, draw
+from tests.conftest import FOUR_INKS, draw, picture_of
 
 PICTURE = draw(FOUR_INKS)
 MM = Recipe().with_("finish", page="picture", width=200.0)  # 1 px = 1 mm
@@ -54,8 +53,6 @@ def test_areas_agree_with_geos():
 def test_pieces_that_touch_at_a_corner_stay_apart():
     rgb = np.full((40, 40, 3), 255, np.uint8)
     rgb[5:20, 5:20] = rgb[20:35, 20:35] = 30, 60, 120
-    from tests.conftest import picture_of
-
     layer = Pipeline(0).run(picture_of(rgb), Recipe()).stack.layers[0]
     assert layer.pieces == 2
     assert len(layer.path.contours) == 2
@@ -96,20 +93,27 @@ def test_bounds_hold_the_extremes_of_curves():
 
 
 def test_stacking_puts_named_inks_on_top():
-    palette = tuple(Ink(name, (i, i, i)) for i, name in enumerate("abc"))
-    assert stacking(palette, ()) == [0, 1, 2]
-    assert stacking(palette, (palette[0].hex,)) == [1, 2, 0]
-    assert stacking(palette, ("#ffffff", palette[2].hex, palette[1].hex)) == [0, 2, 1]
+    keys = ("#000000", "#010101", "#020202")
+    assert stacking(keys, ()) == [*keys]
+    assert stacking(keys, (keys[0],)) == [keys[1], keys[2], keys[0]]
+    assert stacking(keys, ("#ffffff", keys[2], keys[1])) == [keys[0], keys[2], keys[1]]
 
 
-def test_the_scale_is_fixed_by_the_label_maps_bounds():
+def test_the_scale_is_fixed_by_what_is_no_ground():
     labels = np.zeros((30, 50), np.uint8)
     labels[5:25, 10:40] = 1
-    assert first_scale(labels, FinishSettings(width=60.0)) == 0.5
-    assert first_scale(labels, FinishSettings(height=10.0)) == 2.0
-    assert first_scale(labels, FinishSettings(page="picture", width=25.0)) == 2.0
-    assert first_scale(labels, FinishSettings()) == pytest.approx(96 / 25.4)
+    extent = extent_of(labels)
+    assert extent == (10, 5, 40, 25)
+
+    def scale_of(density=1.0, **settings):
+        return find_scale(FinishSettings(**settings), labels.shape, extent, density).px_per_mm
+
+    assert scale_of(width=60.0) == 0.5
+    assert scale_of(height=10.0) == 2.0
+    assert scale_of(page="picture", width=25.0) == 2.0
+    assert scale_of() == pytest.approx(96 / 25.4)  # CSS Values 3: 96 px to the inch
+    assert scale_of(2.0) == pytest.approx(2 * 96 / 25.4)  # enlarged twice it stays as large
     with pytest.raises(ArgumentError):
-        first_scale(labels, FinishSettings(width=-1.0))
+        scale_of(width=-1.0)
     with pytest.raises(NothingToCutError):
-        first_scale(np.zeros((3, 3), np.uint8), FinishSettings())
+        extent_of(np.zeros((3, 3), np.uint8))

@@ -29,10 +29,10 @@ def test_every_enclosed_area_becomes_a_face_and_the_outside_is_ground():
         f'<circle cx="130" cy="200" r="80" {STROKE}/><rect x="240" y="120" width="120" height="160" {STROKE}/>', 400
     )
     result = Pipeline().run(picture, Recipe().with_("separate", mode="lineart").with_("tidy", least_area=0.0))
-    assert result.tones.kind == "lineart" and not result.tones.leaks
-    fills = [layer for layer in result.stack.layers if layer.ink.srgb in FILLS]
+    assert result.tones.mode == "lineart" and not result.tones.leaks
+    fills = [layer for layer in result.stack.layers if layer.ink.shown in FILLS]
     assert sum(layer.pieces for layer in fills) == 2
-    assert result.stack.layers[-1].ink.srgb not in FILLS  # the strokes lie on top
+    assert result.stack.layers[-1].ink.shown not in FILLS  # the strokes lie on top
     # the disc within the stroke has a radius of 77, the rectangle within measures 114 x 154
     square_mm = sum(layer.area for layer in fills)
     assert square_mm == pytest.approx((np.pi * 77**2 + 114 * 154) / result.finished.px_per_mm**2, rel=2e-3)
@@ -82,9 +82,9 @@ def test_closing_leaks_makes_faces_of_what_lay_open():
     leaks = before.tones.leaks
     assert len(leaks) == 2 and len(before.stack.layers) == 1
     one = Pipeline().run(picture, recipe.with_("separate", bridges=leaks[:1]))
-    assert len(one.tones.leaks) == 1 and sum(layer.ink.srgb in FILLS for layer in one.stack.layers) == 1
+    assert len(one.tones.leaks) == 1 and sum(layer.ink.shown in FILLS for layer in one.stack.layers) == 1
     both = Pipeline().run(picture, recipe.with_("separate", close_gaps=True))
-    pieces = sum(layer.pieces for layer in both.stack.layers if layer.ink.srgb in FILLS)
+    pieces = sum(layer.pieces for layer in both.stack.layers if layer.ink.shown in FILLS)
     assert pieces == 2
 
 
@@ -129,7 +129,7 @@ def test_a_clicked_area_takes_its_colour_and_one_without_stays_paper():
     at, other, outside = source_points(picture, np.array([[130.0, 200.0], [300.0, 200.0], [5.0, 5.0]]))
     fills = (Fill(at, (10, 120, 200)), Fill(other, None), Fill(outside, (1, 2, 3)))
     tones = find_tones(picture, SeparateSettings(mode="lineart", fills=fills))
-    assert tones.shown[tones.labels[200, 130] - 1] == (10, 120, 200)
+    assert tones.found[tones.labels[200, 130] - 1] == (10, 120, 200)
     assert tones.labels[200, 300] == 1
     assert tones.unplaced == (2,)
 

@@ -49,7 +49,10 @@ def test_a_pdf_that_cannot_be_used_says_why():
     with pytest.raises(PictureError, match=r"half\.pdf is damaged or only half there"):
         load_picture(b"%PDF-1.7 and then nothing", "half.pdf")
     with pytest.raises(PictureError, match="at most 120 million can be opened, so take fewer dpi"):
-        load_picture(data, "large.pdf", dpi=100_000)
+        load_picture(data, "large.pdf", dpi=10_000)
+    for dpi in (0.0, -300.0, 1e308, float("nan")):
+        with pytest.raises(PictureError, match="A page cannot be drawn at"):
+            load_picture(data, "large.pdf", dpi=dpi)
     with pytest.raises(PictureError, match=r"small\.pdf has 3 pages, so there is no page 7"):
         load_picture(data, "small.pdf", 7)
 

@@ -10,11 +10,14 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.curves import Bounds, trace_arcs
-from sketchloom.core.layers import FinishSettings, LayerSettings, build_layers, finish, plan_layers
-from sketchloom.core.layers.stack import outline_path
+from sketchloom.core.layers import LayerSettings, build_layers, finish, plan_layers
+from sketchloom.core.layers.build import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
-from sketchloom.core.regions import Ink, LabelMap
+from sketchloom.core.regions import LabelMap
+from sketchloom.core.scale import FinishSettings, Scale
+from tests.conftest import palette_of
 
+PALETTE = palette_of((200, 30, 40), (30, 120, 60), (20, 40, 160))
 SMALL = arrays(np.uint8, st.tuples(st.integers(1, 12), st.integers(1, 12)), elements=st.integers(0, 3))
 
 
@@ -24,8 +27,7 @@ def regions_of(labels: np.ndarray, noise: int = 0) -> LabelMap:
     rng = np.random.default_rng(labels.size)
     evidence = mix[labels] + rng.integers(-noise, noise + 1, (*labels.shape, 3))
     evidence = np.dstack([np.clip(evidence, 0, 255), np.full(labels.shape, 255)]).astype(np.uint8)
-    inks = tuple(Ink(f"Ink {i}", tuple(int(v) for v in mix[i])) for i in (1, 2, 3))
-    return LabelMap(labels, inks, evidence, labels, mix)
+    return LabelMap(labels, tuple(ink.key for ink in PALETTE), evidence, labels, mix)
 
 
 @given(SMALL)
@@ -68,7 +70,6 @@ def test_flush_layers_are_watertight(labels, noise):
     regions = regions_of(labels, noise)
     planar = planar_map(labels)
     curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
-    faces = len(planar.faces.label)
     total = 0.0
     used: dict[int, list[np.ndarray]] = {}
     for label in range(4):
@@ -88,7 +89,6 @@ def test_flush_layers_are_watertight(labels, noise):
         else:
             assert len(drawn) == 1
             assert 0 in (planar.left[arc], planar.right[arc])
-    assert faces == len(planar.faces.area)
 
 
 @given(SMALL)
@@ -98,8 +98,8 @@ def test_neighbouring_layers_share_their_arcs_to_the_bit_in_mm(labels):
     regions = regions_of(labels, 20)
     planar = planar_map(labels)
     curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
-    done = finish(planar, curves, FinishSettings(page="picture", width=100.0))
-    stack = build_layers(planar, done.curves, plan_layers(planar, regions.palette, LayerSettings()), done.size)
+    done = finish(planar, curves, FinishSettings(page="picture", width=100.0), Scale(1.0))
+    stack = build_layers(planar, done.curves, plan_layers(planar, regions.keys, PALETTE, LayerSettings()), done.size)
     sides: dict[bytes, int] = {}
     for layer in stack.layers:
         for contour in layer.path.contours:

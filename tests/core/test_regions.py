@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from skimage.color import rgb2lab
@@ -9,6 +11,7 @@ from sketchloom.core.job.jobfile import decode_recipe, encode_recipe
 from sketchloom.core.picture import Picture
 from sketchloom.core.picture.paper import otsu, paper_light
 from sketchloom.core.regions import (
+    LabelMap,
     SeparateSettings,
     clear_ground,
     find_faces,
@@ -52,7 +55,7 @@ def test_anti_aliased_edges_make_no_inks():
 
 def test_shares_are_those_of_the_drawing():
     plan, _ = separate(draw('<rect x="50" y="40" width="100" height="80" fill="#205080"/>'), KEEP)
-    by_hex = dict(zip((ink.hex for ink in plan.palette), plan.shares[1:], strict=True))
+    by_hex = dict(zip((ink.hex for ink in plan.palette), plan.shares.values(), strict=True))
     assert by_hex["#205080"] == pytest.approx(100 * 80 / 200**2, rel=1e-6)
 
 
@@ -145,18 +148,25 @@ def test_small_faces_join_the_neighbour_with_the_longest_boundary():
     labels[15, 3] = 2
     plan, regions = separate(picture_of(np.zeros((20, 20, 3), np.uint8)), KEEP)
     assert len(plan.palette) == 1
-    from dataclasses import replace
+    keys = ("#000001", "#000002", "#000003")
+    tidied = tidy(replace(regions, labels=labels, keys=keys), 5)
+    assert tidied.gone == 2
+    assert len(tidied.faces.label) == 3
+    assert tidied.regions.labels[15, 3] == 1
 
-    inks = tuple(type(plan.palette[0])(str(i), (i, i, i)) for i in range(3))
-    tidied, (faces, _), gone = tidy(replace(regions, labels=labels, palette=inks), 5)
-    assert gone == 2
-    assert len(faces.label) == 3
-    assert tidied.labels[15, 3] == 1
-    assert len(tidied.palette) == 2
-    # the inks that are left are numbered anew, in the faces too
-    tidied, (faces, _), _ = tidy(replace(regions, labels=4 - labels, palette=inks), 5)
-    assert [ink.name for ink in tidied.palette] == ["1", "2"]
-    assert sorted(faces.label[1:].tolist()) == [1, 2] == sorted(np.unique(tidied.labels).tolist())
+
+def test_an_ink_of_which_nothing_is_left_keeps_its_key_and_the_others_theirs():
+    labels = np.full((20, 20), 2, np.uint8)
+    labels[:, 10:] = 3
+    labels[5:7, 4:6] = 1
+    regions = LabelMap(
+        labels, ("#aa0000", "#00aa00", "#0000aa"), np.zeros((20, 20, 4), np.uint8), labels, np.zeros((4, 3))
+    )
+    tidied = tidy(regions, 5)
+    assert tidied.gone == 1
+    assert tidied.regions.keys == regions.keys
+    assert (tidied.regions.labels[:, :10] == 2).all() and (tidied.regions.labels[:, 10:] == 3).all()
+    assert sorted(tidied.faces.label[1:].tolist()) == [2, 3]
 
 
 def test_face_boxes_hold_their_pixels():
@@ -178,10 +188,11 @@ def test_the_next_step_is_what_one_ink_fewer_and_more_do(count):
     tones = find_tones(picture, KEEP)
     ground = clear_ground(tones, "keep")
     plan, less = (plan_inks(tones, ground, SeparateSettings(inks=n)) for n in (count, count - 1))
-    fewer, more = ink_steps(tones, ground, plan, SeparateSettings(inks=count))
-    assert {ink.srgb for ink in plan.palette} - {ink.srgb for ink in less.palette} == {fewer.ink.srgb}
+    fewer, more = ink_steps(tones, ground, plan, plan.palette, SeparateSettings(inks=count))
+    assert {ink.shown for ink in plan.palette} - {ink.shown for ink in less.palette} == {fewer.ink.shown}
     before, after = (
-        np.array([ink.srgb for ink in some.palette])[label_map(tones, ground, some).labels - 1] for some in (plan, less)
+        np.array([ink.shown for ink in some.palette.cut])[label_map(tones, ground, some).labels - 1]
+        for some in (plan, less)
     )
     gone = (before != after).any(2)
     assert fewer.share == pytest.approx(gone.mean())
@@ -189,19 +200,19 @@ def test_the_next_step_is_what_one_ink_fewer_and_more_do(count):
     assert fewer.box == (columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1)
     assert (more is None) == (count == 5)
     if more:
-        finer = {ink.srgb for ink in plan_inks(tones, ground, SeparateSettings(inks=count + 1)).palette}
-        assert finer - {ink.srgb for ink in plan.palette} == {more.ink.srgb}
+        finer = {ink.shown for ink in plan_inks(tones, ground, SeparateSettings(inks=count + 1)).palette}
+        assert finer - {ink.shown for ink in plan.palette} == {more.ink.shown}
 
 
 def test_an_ink_keeps_the_name_it_was_given():
     picture = draw(FOUR_INKS)
-    recipe = Recipe().with_("separate", names=(((142, 42, 91), "Felt"),))
+    recipe = Recipe().with_("separate", names=(("#8e2a5b", "Felt"),))
     assert "Felt" in [layer.name for layer in Pipeline(0).run(picture, recipe).stack.layers]
     fewer = recipe.with_("separate", inks=3)
     assert "Felt" in [layer.name for layer in Pipeline(0).run(picture, fewer).stack.layers]
     assert decode_recipe(encode_recipe(recipe), "a") == recipe
     with pytest.raises(ArgumentError, match="no name for an ink"):
-        recipe.with_("separate", names=(((1, 2, 3), " "),)).check()
+        recipe.with_("separate", names=(("#010203", " "),)).check()
 
 
 def test_an_ink_sent_to_the_ground_is_in_no_layer_and_comes_back():
@@ -209,18 +220,20 @@ def test_an_ink_sent_to_the_ground_is_in_no_layer_and_comes_back():
     recipe = Recipe().with_("separate", ground="keep")
     pipeline = Pipeline()
     whole = pipeline.run(picture, recipe)
-    less = pipeline.run(picture, recipe.with_("separate", grounded=((142, 42, 91),)))
-    assert [ink.srgb for ink in less.plan.grounded] == [(142, 42, 91)]
+    less = pipeline.run(picture, recipe.with_("separate", grounded=("#8e2a5b",)))
+    assert [ink.shown for ink in less.palette.grounded] == [(142, 42, 91)]
     assert less.plan.taken == whole.plan.taken == 5
-    assert sum(less.plan.shares) == pytest.approx(1)
-    areas = {layer.ink.srgb: layer.area for layer in whole.stack.layers}
+    whole_shares, shares = whole.plan.shares, less.plan.shares
+    assert sum(whole_shares.values()) == pytest.approx(1)
+    assert shares == {key: share for key, share in whole_shares.items() if key != "#8e2a5b"}
+    areas = {layer.ink.shown: layer.area for layer in whole.stack.layers}
     gone = areas.pop((142, 42, 91))
-    assert {layer.ink.srgb: pytest.approx(layer.area, rel=1e-3) for layer in less.stack.layers} == areas
-    assert less.plan.shares[0] == pytest.approx(gone / sum((gone, *areas.values())), rel=0.02)
+    assert {layer.ink.shown: pytest.approx(layer.area, rel=1e-3) for layer in less.stack.layers} == areas
+    assert whole_shares["#8e2a5b"] == pytest.approx(gone / sum((gone, *areas.values())), rel=0.02)
     assert pipeline.run(picture, recipe).stack.layers == whole.stack.layers
 
 
 def test_sending_every_ink_to_the_ground_leaves_nothing_to_cut():
     picture = draw('<circle cx="100" cy="100" r="60" fill="#205080"/>')
     with pytest.raises(NothingToCutError):
-        Pipeline(0).run(picture, Recipe().with_("separate", grounded=((32, 80, 128),)))
+        Pipeline(0).run(picture, Recipe().with_("separate", grounded=("#205080",)))

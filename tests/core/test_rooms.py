@@ -7,7 +7,7 @@ import sketchloom
 
 ROOT = Path(sketchloom.__file__).parent
 ORDER = ["picture", "regions", "planar", "curves", "layers", "inspect", "send", "job"]
-BASE = {"errors", "arrays", "units", "progress"}
+BASE = {"errors", "arrays", "units", "progress", "palette", "scale"}
 
 
 def imports_of(file: Path) -> set[str]:
@@ -44,3 +44,38 @@ def test_cli_and_app_import_nothing_of_each_other_but_the_start():
         assert app <= {"sketchloom.app.start", "sketchloom.app.start.open_window"}
     for file in (ROOT / "app").rglob("*.py"):
         assert not any(n.startswith("sketchloom.cli") for n in imports_of(file))
+
+
+def modules() -> dict[str, Path]:
+    found = {}
+    for file in ROOT.rglob("*.py"):
+        parts = ["sketchloom", *file.relative_to(ROOT).with_suffix("").parts]
+        found[".".join(parts[:-1] if parts[-1] == "__init__" else parts)] = file
+    return found
+
+
+def at_once(file: Path) -> set[str]:
+    """What a module imports when it is imported itself, and not only when one of its functions runs."""
+    tree = ast.parse(file.read_text("utf-8"))
+    found = set()
+    for node in tree.body:
+        if isinstance(node, ast.ImportFrom) and node.module:
+            found |= {node.module, *(f"{node.module}.{alias.name}" for alias in node.names)}
+        elif isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+    return found
+
+
+def test_no_module_imports_itself_by_way_of_others():
+    files = modules()
+    needs = {name: (at_once(file) & files.keys()) - {name} for name, file in files.items()}
+    for name, file in files.items():  # a room's own modules go before what the room shows of them
+        if file.name == "__init__.py":
+            continue
+        room = name.rpartition(".")[0]
+        assert room not in needs[name], f"{name} imports its own room whole"
+    done: set[str] = set()
+    while len(done) < len(files):
+        free = {name for name in files.keys() - done if needs[name] <= done}
+        assert free, f"a circle: {sorted(files.keys() - done)}"
+        done |= free

@@ -12,7 +12,7 @@ from skimage.color import deltaE_ciede2000
 from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import SeparateSettings, clear_ground, find_tones, lab_of, label_map, plan_inks
 from sketchloom.core.regions.colour import colour_difference
-from sketchloom.core.regions.strays import even_patches
+from sketchloom.core.regions.patches import even_patches
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 KEEP = SeparateSettings(ground="keep")
@@ -28,7 +28,7 @@ def inks_of(picture):
     tones = find_tones(picture, KEEP)
     ground = clear_ground(tones, "keep")
     plan = plan_inks(tones, ground, KEEP)
-    return np.array([ink.srgb for ink in plan.palette]), label_map(tones, ground, plan).labels
+    return np.array([ink.shown for ink in plan.palette]), label_map(tones, ground, plan).labels
 
 
 def two_shades(one, other):

@@ -52,7 +52,7 @@ def test_a_box_round_nothing_but_one_colour_does_not_fail():
 
 
 @pytest.mark.parametrize("name", PHOTOS)
-@pytest.mark.parametrize("size", [400, 800])
+@pytest.mark.parametrize("size", [400, 600])
 def test_a_line_along_edges_follows_a_subject(name, size):
     rgb, truth = composite(name, size=size)
     follower = EdgeFollower(rgb)

@@ -38,7 +38,7 @@ class TopBar(QFrame):
         self.height_field = LengthField("Finished height", unit, " high")
         for field in (self.width_field, self.height_field):
             field.setFixedWidth(124)
-            field.setEnabled(False)
+            field.hide()
         self.finder = Finder(commands, parent)
         line = QHBoxLayout(self)
         line.setContentsMargins(12, 0, 12, 0)
@@ -112,15 +112,29 @@ class CanvasBars(QObject):
         self.notice.raise_()
         self._timer.start()
 
+    def show_parts(self, tabs: bool, lift: bool) -> None:
+        """Show what can do something now: tabs and zoom where there is a picture, the lift where layers are shown."""
+        self._tabs.setVisible(tabs)
+        self._zoom_box.setVisible(tabs)
+        self.lift_box.setVisible(lift)
+        self.place()
+
+    def hush(self) -> None:
+        """Take the sentence away."""
+        self._timer.stop()
+        self.notice.hide()
+
     def place(self) -> None:
-        """Put the bars where they belong at the canvas's size."""
+        """Put the bars where they belong at the canvas's size; the lift goes under the tabs where room is short."""
         room = self._canvas.width()
         for bar in (self._tabs, self.lift_box, self._zoom_box):
             bar.adjustSize()
             bar.resize(bar.width(), 32)
         self._tabs.move(12, 11)
         self._zoom_box.move(room - self._zoom_box.width() - 12, 11)
-        self.lift_box.move(self._zoom_box.x() - self.lift_box.width() - 10, 11)
+        lift = self._zoom_box.x() - self.lift_box.width() - 10
+        beside = lift > self._tabs.geometry().right() + 10
+        self.lift_box.move(lift if beside else room - self.lift_box.width() - 12, 11 if beside else 49)
         self.notice.setFixedWidth(min(460, max(200, room - 260)))
         self.notice.adjustSize()
         self.notice.move((room - self.notice.width()) // 2, self._canvas.height() - self.notice.height() - 20)

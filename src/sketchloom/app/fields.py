@@ -4,13 +4,24 @@ from collections.abc import Callable
 from itertools import count
 from math import log
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import MM_PER_INCH, parse_length
 
-__all__ = ["Card", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
+__all__ = ["Card", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
@@ -30,23 +41,68 @@ def faded(text: str = "", wrap: bool = True) -> QLabel:
     return label
 
 
+class _Heading(QWidget):
+    """The head of a card; a click anywhere on it folds the card."""
+
+    clicked = Signal()
+
+    def mousePressEvent(self, event) -> None:
+        """Fold, or unfold."""
+        self.clicked.emit()
+
+
 class Card(QFrame):
-    """One question of a step: a title, something beside it, and the answers below."""
+    """One question of a step: a title, something beside it, and the answers below, which its heading folds away."""
+
+    folding = Signal(bool)
+    """Whether it was folded by hand."""
 
     def __init__(self, title: str, aside: str = "") -> None:
         super().__init__()
+        self.name = title
         self.setObjectName("card")
-        self.body = QVBoxLayout(self)
-        self.body.setContentsMargins(12, 11, 12, 12)
-        self.body.setSpacing(8)
-        head = QHBoxLayout()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 9, 12, 12)
+        column.setSpacing(7)
+        heading = _Heading()
+        head = QHBoxLayout(heading)
+        head.setContentsMargins(0, 0, 0, 0)
         self.title = QLabel(title)
         self.title.setProperty("role", "title")
         self.aside = faded(aside, wrap=False)
+        self._fold = QToolButton()
+        self._fold.setProperty("fold", True)
+        self._fold.setIconSize(QSize(14, 14))
+        self._fold.clicked.connect(self._by_hand)
+        heading.clicked.connect(self._by_hand)
         head.addWidget(self.title)
         head.addStretch()
         head.addWidget(self.aside)
-        self.body.addLayout(head)
+        head.addWidget(self._fold)
+        column.addWidget(heading)
+        self._content = QWidget()
+        self.body = QVBoxLayout(self._content)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(8)
+        column.addWidget(self._content)
+        self.folded = False
+        theme.changed.connect(self._dress)
+        self._dress()
+
+    def fold(self, folded: bool) -> None:
+        """Fold the answers away, or show them."""
+        self.folded = folded
+        self._content.setVisible(not folded)
+        self._dress()
+
+    def _by_hand(self) -> None:
+        self.fold(not self.folded)
+        self.folding.emit(self.folded)
+
+    def _dress(self) -> None:
+        self._fold.setIcon(icon("chevron-down" if self.folded else "chevron-up", theme.tokens.faded, 14))
+        self._fold.setAccessibleName(f"{'Show' if self.folded else 'Fold'} {self.name}")
+        self._fold.setToolTip(self._fold.accessibleName())
 
     def row(self, *parts: QWidget | str) -> QHBoxLayout:
         """Add widgets side by side; a text becomes a label that takes the free width."""
@@ -63,7 +119,37 @@ class Card(QFrame):
         return line
 
 
-class LengthField(QLineEdit):
+class Field(QLineEdit):
+    """A line to type in that lets go of the keys by Enter, and by Esc, which puts back what was there."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(text)
+        self._before = text
+
+    def show_text(self, text: str) -> None:
+        """Show a text, unless one is being typed."""
+        if not (self.hasFocus() and self.isModified()):
+            self._before = text
+            self.setText(text)
+            self.setModified(False)
+
+    def put_back(self) -> None:
+        """Show what was there before the typing."""
+        self.setText(self._before)
+        self.setModified(False)
+
+    def keyPressEvent(self, event) -> None:
+        """Enter takes what was typed, Esc leaves it; both give the keys back."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.put_back()
+            self.clearFocus()
+            return
+        super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.isModified():
+            self.clearFocus()
+
+
+class LengthField(Field):
     """A length that can be typed with its unit, and sums such as 19.5in - 1/2in."""
 
     committed = Signal(float)
@@ -93,12 +179,9 @@ class LengthField(QLineEdit):
         if not (self.hasFocus() and self.isModified()):
             self._refresh()
 
-    def keyPressEvent(self, event) -> None:
-        """Esc puts back what was there."""
-        if event.key() == Qt.Key.Key_Escape and self.isModified():
-            self._refresh()
-            return
-        super().keyPressEvent(event)
+    def put_back(self) -> None:
+        """Show the length that was there before the typing."""
+        self._refresh()
 
     def _refresh(self) -> None:
         unit = self._unit()

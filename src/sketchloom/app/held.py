@@ -9,8 +9,8 @@ import msgspec
 
 from sketchloom.app.runner import Progress
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.inspect import SourceMeasures, measure_source
-from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, read_job
+from sketchloom.core.inspect import SourceMeasures
+from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, measure_opened, read_job
 from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
 
 __all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "open_held", "read_held", "title_of"]
@@ -23,16 +23,30 @@ Drawings = tuple[tuple[Point, Point], ...]
 
 @dataclass(eq=False)
 class Held:
-    """A job that is open, with its history."""
+    """A job that is open, with its history.
+
+    Attributes
+    ----------
+    job : Job
+        As it was opened or saved.
+    path : Path or None
+        Of the job file.
+    source : Path or None
+        The file that was opened: a picture, or a job.
+    fresh : bool
+        Whether it is on no disk at all, such as a pasted picture.
+    """
 
     job: Job
     path: Path | None
+    source: Path | None = None
+    fresh: bool = False
     history: History = field(init=False)
-    saved: Job = field(init=False)
+    saved: Job | None = field(init=False)
 
     def __post_init__(self) -> None:
         self.history = History(self.job.recipe)
-        self.saved = self.job
+        self.saved = None if self.fresh else self.job
 
     @property
     def now(self) -> Job:
@@ -79,13 +93,13 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
         progress("open", place / len(paths))
         try:
             if path.suffix.lower() == ".loom":
-                found.append(Held(read_job(path), path))
+                found.append(Held(read_job(path), path, path))
             else:
                 if len(paths) > 1:  # a single one is read when it is shown
                     picture = load_picture(path)
                     if not picture.opaque:
                         seen.append((title_of(path.stem), picture))
-                found.append(Held(Job(title_of(path.stem), path.name, _bytes_of(path)), None))
+                found.append(Held(Job(title_of(path.stem), path.name, _bytes_of(path)), None, path))
         except SketchLoomError as error:
             if len(paths) == 1:
                 raise
@@ -94,9 +108,9 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
         raise SketchLoomError(troubles[0])
     if len(seen) == len(paths) and are_layers([picture for _, picture in seen]):
         name = title_of(paths[0].parent.name or "Layers")
-        return [Held(job_of_layers(name, seen), None)], [
-            f"Laid together as {len(seen)} layers, the first at the bottom."
-        ]
+        laid = job_of_layers(name, seen)
+        notes = [f"Laid together as {len(seen)} layers, the first at the bottom.", laid.note]
+        return [Held(laid.job, None, paths[0], fresh=True)], [note for note in notes if note]
     return found, troubles
 
 
@@ -109,7 +123,7 @@ def _bytes_of(path: Path) -> bytes:
 
 
 def open_held(held: Held, pipeline: Pipeline, progress: Progress) -> Opened:
-    """Load a job's picture, run its recipe, and look at the picture.
+    """Load a job's picture, run its recipe as far as it goes, and look at the picture.
 
     Raises
     ------
@@ -120,14 +134,15 @@ def open_held(held: Held, pipeline: Pipeline, progress: Progress) -> Opened:
     picture = load_picture(job.picture, job.picture_name, job.page, job.dpi)
     progress("open", 0.5)
     shown, _ = reduce_picture(picture, SHOWN_PIXELS)
-    result = pipeline.run(picture, job.recipe, progress)
+    measures = measure_opened(picture, pipeline, progress)
+    result = pipeline.results(picture, job.recipe, progress)
     if picture.width * picture.height >= PREVIEW_FROM:  # so that the first drag is as quick as the next
-        pipeline.run(picture, job.recipe, progress, preview=True)
-    return Opened(held, picture, shown, result, measure_source(picture), drawings_of(result, job))
+        pipeline.results(picture, job.recipe, progress, preview=True)
+    return Opened(held, picture, shown, result, measures, drawings_of(result, job))
 
 
 def drawings_of(result: Result, job: Job) -> Drawings:
     """Find the drawings on a page as it lies prepared; none once one is taken."""
-    if any(isinstance(row, Crop) and row.on for row in job.recipe.prepare):
+    if any(isinstance(row, Crop) and row.on for row in job.recipe.prepare) or not result.has("prepare"):
         return ()
     return find_drawings(result.prepared.picture)

@@ -1,33 +1,25 @@
 """The one object with state: the job, its history, and the newest results."""
 
-import io
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
 import msgspec
-from PIL import Image
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
-from sketchloom.app.runner import Progress, Runner
+from sketchloom.app.runner import Progress, Runner, StageFailedError
 from sketchloom.core.inspect import SourceMeasures
-from sketchloom.core.job import History, Job, Pipeline, Recipe, Result, print_and_cut, write_job
-from sketchloom.core.picture import Crop, Picture, Row
+from sketchloom.core.job import STEP_OF_STAGE, History, Job, Pipeline, Recipe, Result, print_and_cut, write_job
+from sketchloom.core.picture import DPI, Crop, Picture, Row
 from sketchloom.core.regions import coloured
-from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
+from sketchloom.core.send import SVG, WRITERS, files_of, png_bytes, write_all
 
-__all__ = ["STEP_OF_STAGE", "JobModel"]
+__all__ = ["JobModel"]
 
-_STAGES_OF_STEP = {
-    "source": ("open",),
-    "prepare": ("prepare",),
-    "separate": ("picture", "tones", "ground", "inks", "tidy"),
-    "trace": ("map", "edges", "trace"),
-    "layers": ("finish", "layers"),
-    "send": ("send",),
-}
-STEP_OF_STAGE = {stage: step for step, stages in _STAGES_OF_STEP.items() for stage in stages}
+_REST = 500
+"""Milliseconds after which a gesture that stands still has ended."""
+_PREVIEW_PIXELS = 300_000
 
 
 class JobModel(QObject):
@@ -62,9 +54,11 @@ class JobModel(QObject):
         self.measures: SourceMeasures | None = None
         self.drawings: Drawings = ()
         self.result: Result | None = None
+        """The newest; where it failed, with what the one before it had from there on."""
         self.sent: str = ""
         self._gesture: int | None = None
-        self._result_recipe: Recipe | None = None
+        self._resting = QTimer(self, interval=_REST, singleShot=True)
+        self._resting.timeout.connect(self.rest)
         self._no_history = History(Recipe())
 
     @property
@@ -88,8 +82,9 @@ class JobModel(QObject):
 
     @property
     def stale(self) -> bool:
-        """Whether the newest result is not yet that of the recipe in force."""
-        return self.result is None or self.result.scale < 1 or self._result_recipe != self.recipe
+        """Whether the newest result is not yet a full and good one of the recipe in force."""
+        result = self.result
+        return result is None or result.reduction < 1 or result.failure is not None or result.recipe != self.recipe
 
     @property
     def dirty(self) -> bool:
@@ -113,30 +108,36 @@ class JobModel(QObject):
             found, troubles = read_held(paths, progress)
             return open_held(found[0], self._pipeline, progress), found, troubles
 
-        self.runner.submit(work, lambda value: self._opened(*value))
+        self.runner.enqueue(work, lambda value: self._opened(*value), "open")
 
-    def open_job(self, job: Job) -> None:
-        """Open a job that is no file: the demo, or a pasted picture."""
-        self._take(Held(job, None))
+    def open_job(self, job: Job, fresh: bool = False) -> None:
+        """Open a job that is no file: the demo, or a pasted picture, which is on no disk at all."""
+        self._take(Held(job, None, fresh=fresh))
 
-    def take(self, place: int) -> None:
+    def take(self, held: Held) -> None:
         """Take one of the open jobs in hand; the one in hand is laid aside as it is."""
-        self._take(self.held[place])
+        if held in self.held and held is not self.current:
+            self._take(held)
 
-    def put_away(self, place: int) -> None:
+    def put_away(self, held: Held) -> None:
         """Close one of the open jobs that is not in hand."""
-        if self.held[place] is not self.current:
-            del self.held[place]
+        if held in self.held and held is not self.current:
+            self.held.remove(held)
             self.job_changed.emit()
 
     def take_page(self, page: int, dpi: float) -> None:
         """Take another page of the file, or draw it at other dots an inch; changes and their history stay."""
-        if self.current is None or (page, dpi) == (self.current.job.page, self.current.job.dpi):
-            return
-        turned = Held(msgspec.structs.replace(self.current.job, page=page, dpi=dpi), self.current.path)
-        turned.history, turned.saved = self.current.history, self.current.saved
         here = self.current
-        self._take(turned, lambda: self.held.remove(here))
+        if here is None or (page, dpi) == (here.job.page, here.job.dpi):
+            return
+        turned = Held(msgspec.structs.replace(here.job, page=page, dpi=dpi), here.path, here.source)
+        turned.history, turned.saved = here.history, here.saved
+
+        def replace() -> None:
+            """Of the pages of one job only the newest stays open."""
+            self.held = [held for held in self.held if held.history is not turned.history]
+
+        self._take(turned, replace)
 
     def drawings_apart(self) -> None:
         """Make a job of each drawing on the page, beside the job in hand."""
@@ -154,19 +155,20 @@ class JobModel(QObject):
             then()
             self._opened(opened, [held], [])
 
-        self.runner.submit(lambda progress: open_held(held, self._pipeline, progress), done)
+        self.runner.enqueue(lambda progress: open_held(held, self._pipeline, progress), done, "open")
 
     def _opened(self, opened: Opened, found: Sequence[Held], troubles: Sequence[str]) -> None:
         self.held += [held for held in found if held not in self.held]
         self.current = opened.held
         self.picture, self.shown = opened.picture, opened.shown
         self.measures, self.drawings = opened.measures, opened.drawings
-        self._gesture = None
+        self._end_gesture()
         self.sent = ""
-        self.result, self._result_recipe = opened.result, opened.held.history.recipe
+        self.result = opened.result
         self.job_changed.emit()
         self.recipe_changed.emit()
         self.result_ready.emit()
+        self._tell_failure(opened.result)
         notes = [note for note in (opened.picture.note, *troubles) if note]
         if notes:
             self.said.emit(" ".join(notes))
@@ -174,44 +176,49 @@ class JobModel(QObject):
     def change(self, name: str, stage: str, gesture: int | None = None, **changes: Any) -> None:
         """Make a change of one stage's settings, named for undo.
 
-        While a gesture goes on, only fast previews run; `rest` asks for the
-        full result.
+        While a gesture goes on, only fast previews run; when it rests, or
+        `rest` ends it, the full result comes.
         """
         if self.job is None or not self._history.push(name, self.recipe.with_(stage, **changes), gesture):
             return
-        self._gesture = gesture
-        self._changed()
+        self._changed(gesture)
 
     def change_rows(self, name: str, rows: tuple[Row, ...], gesture: int | None = None) -> None:
         """Change the rows of Prepare."""
         recipe = msgspec.structs.replace(self.recipe, prepare=rows)
         if self.job is not None and self._history.push(name, recipe, gesture):
-            self._gesture = gesture
-            self._changed()
+            self._changed(gesture)
 
     def rest(self) -> None:
         """End a gesture: the full result is wanted now."""
         if self._gesture is not None:
-            self._gesture = None
+            self._end_gesture()
             self._run()
+
+    def _end_gesture(self) -> None:
+        self._gesture = None
+        self._resting.stop()
 
     def undo(self) -> None:
         """Take the last change back."""
         if self._history.undo():
-            self._gesture = None
-            self._changed()
+            self._changed(None)
 
     def redo(self) -> None:
         """Make it again."""
         if self._history.redo():
-            self._gesture = None
-            self._changed()
+            self._changed(None)
 
     def cancel(self) -> None:
         """Call off the work in hand."""
         self.runner.cancel()
 
-    def _changed(self) -> None:
+    def _changed(self, gesture: int | None) -> None:
+        self._gesture = gesture
+        if gesture is None:
+            self._resting.stop()
+        else:
+            self._resting.start()
         self.recipe_changed.emit()
         self._run()
 
@@ -223,69 +230,59 @@ class JobModel(QObject):
         if self._gesture is None or picture.width * picture.height < PREVIEW_FROM:
 
             def work(progress: Progress) -> tuple[Result, Drawings]:
-                result = self._pipeline.run(picture, recipe, progress)
-                same = before is not None and result.prepared.picture is before.prepared.picture
+                result = self._pipeline.results(picture, recipe, progress)
+                same = (
+                    before is not None
+                    and before.has("prepare")
+                    and result.has("prepare")
+                    and result.prepared.picture is before.prepared.picture
+                )
                 return result, found if same else drawings_of(result, job)
 
             def done(value: tuple[Result, Drawings]) -> None:
                 if picture is self.picture:
                     self.drawings = value[1]
-                self._show(picture, value[0], recipe)
+                self._show(picture, value[0])
 
             self.runner.submit(work, done)
             return
         self.runner.submit(
-            lambda progress: self._pipeline.run(picture, recipe, progress, preview=True),
-            lambda result: self._show(picture, result, recipe),
+            lambda progress: self._pipeline.results(picture, recipe, progress, preview=True),
+            lambda result: self._show(picture, result) if result.failure is None else None,
             keep=True,
         )
 
-    def _show(self, picture: Picture, result: Result, recipe: Recipe) -> None:
+    def _show(self, picture: Picture, result: Result) -> None:
         if picture is not self.picture:  # of a job that was left
             return
-        self.result, self._result_recipe = result, recipe
+        self.result = result.over(self.result) if result.failure is not None else result
         self.result_ready.emit()
+        self._tell_failure(result)
+
+    def _tell_failure(self, result: Result) -> None:
+        if result.failure is not None:
+            self._on_failed(result.failure.stage, result.failure.sentence, result.failure.details)
 
     def save_print(self, path: Path, dpi: float) -> None:
         """Write the prepared picture as PNG at some dots an inch, and beside it the line to cut round it."""
-        picture, recipe = self.picture, self.recipe
-        if picture is None:
-            return
 
-        def work(progress: Progress) -> list[str]:
-            result = self._pipeline.run(picture, recipe, progress)
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             prepared = result.prepared.picture
             width_mm = prepared.width / result.finished.px_per_mm
             both = print_and_cut(prepared, width_mm, dpi, self._pipeline, progress)
-            cut = path.with_name(f"{path.stem}-cut.svg")
-            write_all({path: both.png, cut: both.svg.encode()})
-            return [path.name, cut.name]
+            return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
 
-        self.runner.submit(
-            work, lambda names: self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
-        )
+        def done(names: list[str]) -> None:
+            self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
+
+        self._write(files, done)
 
     def send(self, path: Path, each: bool) -> None:
-        """Write the layers as SVG, all in one file, or one file a layer beside it."""
-        picture, recipe = self.picture, self.recipe
-        if picture is None:
-            return
+        """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
 
-        def work(progress: Progress) -> list[str]:
-            result = self._pipeline.run(picture, recipe, progress)
-            progress("send", 0.0)
-            stack = result.stack
-            files: dict[Path, bytes] = {}
-            if each:
-                for layer, (ending, text) in zip((*stack.layers, *stack.strokes), layer_files(stack), strict=True):
-                    check_svg(text, stack, (layer,))
-                    files[path.with_name(f"{path.stem}-{ending}.svg")] = text.encode()
-            else:
-                text = svg_text(stack)
-                check_svg(text, stack)
-                files[path] = text.encode()
-            write_all(files)
-            return [file.name for file in files]
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            made = files_of(WRITERS[path.suffix.lower()], result.stack, each)
+            return {path.with_name(f"{path.stem}{name}{path.suffix}"): data for name, data in made.items()}
 
         def done(names: list[str]) -> None:
             what = names[0] if len(names) == 1 else f"{len(names)} files"
@@ -293,33 +290,53 @@ class JobModel(QObject):
             self.said.emit(f"Saved {what} in {path.parent}.")
             self.result_ready.emit()
 
-        self.runner.submit(work, done, keep=True)
+        self._write(files, done)
+
+    def _write(self, files: Callable[[Result, Progress], dict[Path, bytes]], done: Callable[[list[str]], None]) -> None:
+        """Write files of the recipe in force, in their turn, whatever is changed meanwhile."""
+        picture, recipe = self.picture, self.recipe
+        if picture is None:
+            return
+
+        def work(progress: Progress) -> list[str]:
+            result = self._pipeline.results(picture, recipe, progress)
+            if result.failure is not None:
+                raise StageFailedError(result.failure)
+            progress("send", 0.0)
+            made = files(result, progress)
+            progress("send", 0.9)
+            write_all(made)
+            return [file.name for file in made]
+
+        self.runner.enqueue(work, done, "send", must=True)
 
     def save(self, path: Path) -> None:
-        """Write the job file."""
-        picture, held = self.picture, self.current
-        if picture is None or held is None:
+        """Write the job file; what the recipe makes of the picture is put in where it is known."""
+        held = self.current
+        if held is None:
             return
-        job, recipe = held.now, self.recipe
+        job, result = held.now, None if self.stale else self.result
 
         def work(progress: Progress) -> None:
-            result = self._pipeline.run(picture, recipe, progress)
             progress("send", 0.0)
-            preview = io.BytesIO()
-            Image.fromarray(coloured(result.regions, 300_000)).save(preview, "PNG")
-            write_job(path, job, svg_text(result.stack), preview.getvalue())
+            svg = preview = None
+            if result is not None:
+                svg = files_of(SVG, result.stack, each=False)[""]
+                preview = png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)
+            write_job(path, job, svg, preview)
 
         def done(_: None) -> None:
             held.path, held.saved = path, job
             self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
             self.job_changed.emit()
 
-        self.runner.submit(work, done, keep=True)
+        self.runner.enqueue(work, done, "send", must=True)
 
     def _on_failed(self, stage: str, sentence: str, details: str) -> None:
         self.failed.emit(STEP_OF_STAGE.get(stage, "source"), sentence, details)
 
     def close(self) -> None:
-        """End the threads."""
+        """End the threads; files that were asked for are written first."""
+        self._resting.stop()
         self.side.close()
         self.runner.close()

@@ -2,24 +2,45 @@
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+    Signal,
+)
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
 
 from sketchloom.app.fields import in_unit
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
+from sketchloom.app.theme.tokens import edge_on
 from sketchloom.core.layers import LayerStack
 
 __all__ = ["Ledger"]
 
 _FLASH = 2000
 _ROW = 23
-COLUMNS = ("Layer", "Pieces", "Loose pieces", "Nodes", "Cut length", "Area")
+_NAMES = 170
+"""Width of the names' column where there is little room."""
+_TOTAL = "total"
+COLUMNS = ("Layer", "Pieces", "Place by hand", "Nodes", "Cut length", "Area")
 _HELP = (
     "Top layer first",
     "Connected parts of the layer",
-    "Pieces beyond the first; without a carrier each is placed by hand",
+    "Pieces that are placed by hand on stock without a carrier, such as paper, under the way the layer is built",
     "Corners and curve ends the blade runs through",
     "Length of all outlines of the layer",
     "Material the layer covers",
@@ -34,44 +55,49 @@ class _Rows(QAbstractTableModel):
     def __init__(self, unit) -> None:
         super().__init__()
         self._unit = unit
-        self.names: list[tuple[str, str]] = []
+        self.layers: list[tuple[str, str, str]] = []
+        """Key, name and colour of each; those of the total are empty, but for its name."""
         self.values: list[tuple[float, ...]] = []
         self.changes: dict[tuple[str, int], float] = {}
+        """By a layer's key and a column."""
         self._shown_in = ""
 
-    def show(self, stack: LayerStack | None) -> None:
-        """Show a stack; while its layers stay, only what changes is drawn anew."""
-        names: list[tuple[str, str]] = []
+    def show(self, stack: LayerStack | None, compare: bool) -> None:
+        """Show a stack; while its layers stay, only what changes is drawn anew.
+
+        `compare` says whether what is shown is of the same job, so that changes mean something.
+        """
+        layers: list[tuple[str, str, str]] = []
         values: list[tuple[float, ...]] = []
         if stack is not None:
             for layer in reversed(stack.layers):
-                names.append((layer.name, layer.ink.hex))
-                values.append((layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, layer.area))
-            names.append(("Total", ""))
+                layers.append((layer.ink.key, layer.name, layer.ink.hex))
+                values.append((layer.pieces, layer.by_hand, layer.path.nodes, layer.cut_length, layer.area))
+            layers.append((_TOTAL, "Total", ""))
             values.append(tuple(sum(column) for column in zip(*values, strict=True)))
-        alike = names == self.names and self._unit() == self._shown_in
+        alike = layers == self.layers and self._unit() == self._shown_in
         self._shown_in = self._unit()
         if not alike:
             self.beginResetModel()
-        before = {name: row for (name, _), row in zip(self.names, self.values, strict=True)}
+        before = {key: row for (key, _, _), row in zip(self.layers, self.values, strict=True)} if compare else {}
         flashed, old_values = set(self.changes), self.values
-        self.names, self.values = names, values
+        self.layers, self.values = layers, values
         self.changes = {}
-        for (name, _), row in zip(self.names, self.values, strict=True):
-            for column, (new, old) in enumerate(zip(row, before.get(name, row), strict=True)):
+        for (key, _, _), row in zip(self.layers, self.values, strict=True):
+            for column, (new, old) in enumerate(zip(row, before.get(key, row), strict=True)):
                 if round(new - old, 3 if column > 2 else 0):
-                    self.changes[name, column + 1] = new - old
+                    self.changes[key, column + 1] = new - old
         if not alike:
             self.endResetModel()
             return
-        for row, ((name, _), new_row, old_row) in enumerate(zip(names, values, old_values, strict=True)):
+        for place, ((key, _, _), new_row, old_row) in enumerate(zip(layers, values, old_values, strict=True)):
             for column, (new, old) in enumerate(zip(new_row, old_row, strict=True)):
-                if new != old or (name, column + 1) in flashed:
-                    cell = self.index(row, column + 1)
+                if new != old or (key, column + 1) in flashed:
+                    cell = self.index(place, column + 1)
                     self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
-        return 0 if parent.isValid() else len(self.names)
+        return 0 if parent.isValid() else len(self.layers)
 
     def columnCount(self, parent: Index = _TOP) -> int:
         return len(COLUMNS)
@@ -90,13 +116,15 @@ class _Rows(QAbstractTableModel):
     def data(self, index: Index, role: int = 0) -> Any:
         row, column = index.row(), index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self.names[row][0] if column == 0 else self._written(column, self.values[row][column - 1])
+            return self.layers[row][1] if column == 0 else self._written(column, self.values[row][column - 1])
         if role == Qt.ItemDataRole.AccessibleTextRole:
             return f"{COLUMNS[column]}: {self.data(index, Qt.ItemDataRole.DisplayRole)}"
         return None
 
     def _written(self, column: int, value: float) -> str:
         unit = self._unit()
+        if column == 2 and not value:
+            return "none"
         if column <= 3:
             return f"{value:,.0f}".replace(",", "\u2009")
         if column == 4:
@@ -106,7 +134,7 @@ class _Rows(QAbstractTableModel):
 
     def change(self, row: int, column: int) -> str:
         """The change of a value since the last setting, with its sign, or nothing."""
-        value = self.changes.get((self.names[row][0], column))
+        value = self.changes.get((self.layers[row][0], column))
         if value is None:
             return ""
         written = self._written(column, abs(value)).split(" ")[0]
@@ -123,7 +151,7 @@ class _Cell(QStyledItemDelegate):
         assert isinstance(rows, _Rows)
         t = theme.tokens
         area = QRectF(option.rect)
-        total = index.row() == len(rows.names) - 1
+        total = rows.layers[index.row()][0] == _TOTAL
         selected = bool(option.state & option.state.State_Selected) and not total
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -137,13 +165,15 @@ class _Cell(QStyledItemDelegate):
         if index.column() == 0:
             left = area.left() + 14
             if not total:
-                painter.setPen(QPen(QColor(t.faded), 0.8))
-                painter.setBrush(QColor(rows.names[index.row()][1]))
+                colour = rows.layers[index.row()][2]
+                painter.setPen(QPen(QColor(edge_on(t, colour, t.linen)), 0.8))
+                painter.setBrush(QColor(colour))
                 painter.drawRoundedRect(QRectF(left, area.center().y() - 6, 12, 12), 3, 3)
                 left += 20
             painter.setPen(QColor(t.ink))
             room = QRectF(left, area.top(), area.right() - left, area.height())
-            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
+            fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room.width()))
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, fitting)
         else:
             painter.setPen(QColor(t.ink))
             painter.drawText(
@@ -163,11 +193,38 @@ class _Cell(QStyledItemDelegate):
         return QSize(60, _ROW)
 
 
+class _Totals(QWidget):
+    """The totals, in sight whatever is scrolled; at the end of the table they lie on their own row."""
+
+    def __init__(self, table: QTableView, rows: _Rows, cell: _Cell) -> None:
+        super().__init__(table)
+        self._table, self._rows, self._cell = table, rows, cell
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def place(self) -> None:
+        """Lie at the bottom of the table, if it cannot show all rows."""
+        room = self._table.viewport().geometry()
+        self.setGeometry(room.left(), room.bottom() + 1 - _ROW, room.width(), _ROW)
+        self.setVisible(len(self._rows.layers) * _ROW > room.height())
+        self.update()
+
+    def paintEvent(self, event) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(theme.tokens.linen))
+        painter.setPen(QPen(QColor(theme.tokens.line), 1))
+        painter.drawLine(self.rect().topLeft(), self.rect().topRight())
+        last = len(self._rows.layers) - 1
+        for column in range(len(COLUMNS)) if last >= 0 else ():
+            option = QStyleOptionViewItem()
+            option.rect = QRect(self._table.columnViewportPosition(column), 0, self._table.columnWidth(column), _ROW)
+            self._cell.paint(painter, option, self._rows.index(last, column))
+
+
 class Ledger(QTableView):
     """A row a layer; a click or the arrows select the layer everywhere."""
 
-    selected = Signal(int)
-    """Layer counted from the bottom, or -1."""
+    selected = Signal(str)
+    """Key of the layer's ink, or nothing."""
 
     def __init__(self, unit) -> None:
         super().__init__()
@@ -180,7 +237,8 @@ class Ledger(QTableView):
         self.verticalHeader().hide()
         self.verticalHeader().setDefaultSectionSize(_ROW)
         self.verticalHeader().setMinimumSectionSize(_ROW)
-        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.horizontalHeader().setMinimumSectionSize(20)
         self.horizontalHeader().setHighlightSections(False)
         self.horizontalHeader().setFixedHeight(24)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -191,18 +249,36 @@ class Ledger(QTableView):
         self._calm.timeout.connect(self._end_flash)
         self.selectionModel().currentRowChanged.connect(lambda now, _: self._tell(now.row()))
         theme.changed.connect(self.viewport().update)
+        self._totals = _Totals(self, self._rows, self._cell)
 
-    def show_stack(self, stack: LayerStack | None, keep: int) -> None:
-        """Show the figures of a stack, with the layer `keep` still selected."""
+    def show_stack(self, stack: LayerStack | None, keep: str, compare: bool = True) -> None:
+        """Show the figures of a stack, with the layer of the ink `keep` still selected.
+
+        `compare` says whether the stack is of the job whose figures are shown.
+        """
         self.selectionModel().blockSignals(True)
-        self._rows.show(stack)
-        count = len(self._rows.names) - 1
-        if 0 <= keep < count:
-            self.selectRow(count - 1 - keep)
+        self._rows.show(stack, compare)
+        place = self._place(keep)
+        if place is not None:
+            self.selectRow(place)
         self.selectionModel().blockSignals(False)
         self._cell.flashing = bool(self._rows.changes)
         self._calm.start()
         self.updateGeometry()
+        self._totals.place()
+
+    def _place(self, key: str) -> int | None:
+        return next((place for place, (own, _, _) in enumerate(self._rows.layers) if key and own == key), None)
+
+    def resizeEvent(self, event) -> None:
+        """Give the names room, share the rest among the figures and keep the totals at the bottom."""
+        super().resizeEvent(event)
+        width, figures = self.viewport().width(), len(COLUMNS) - 1
+        names = max(width // len(COLUMNS), min(_NAMES, width // 3))
+        self.setColumnWidth(0, width - (width - names) // figures * figures)
+        for column in range(1, len(COLUMNS)):
+            self.setColumnWidth(column, (width - names) // figures)
+        self._totals.place()
 
     def keyPressEvent(self, event) -> None:
         """Leave S and N, which are held, to the window; other keys move the selection."""
@@ -211,11 +287,11 @@ class Ledger(QTableView):
         else:
             super().keyPressEvent(event)
 
-    def select(self, layer: int) -> None:
-        """Select a layer by its place, the bottom one 0; -1 selects none."""
-        count = self.model().rowCount() - 1
-        if 0 <= layer < count:
-            self.selectRow(count - 1 - layer)
+    def select(self, key: str) -> None:
+        """Select the layer of an ink; an ink that has none selects none."""
+        place = self._place(key)
+        if place is not None:
+            self.selectRow(place)
         else:
             self.let_go()
 
@@ -223,14 +299,14 @@ class Ledger(QTableView):
         """Select no layer."""
         self.setCurrentIndex(QModelIndex())
         self.clearSelection()
-        self.selected.emit(-1)
+        self.selected.emit("")
 
     def text_at(self, row: int, column: int) -> str:
         """What a cell says."""
         return str(self._rows.index(row, column).data())
 
     def sizeHint(self) -> QSize:
-        """High enough for seven layers and the total; more scroll."""
+        """High enough for seven layers and the total; more scroll, and the total stays in sight."""
         return QSize(400, 26 + _ROW * min(8, max(3, self._rows.rowCount())))
 
     def minimumSizeHint(self) -> QSize:
@@ -238,9 +314,11 @@ class Ledger(QTableView):
         return QSize(200, self.sizeHint().height())
 
     def _tell(self, row: int) -> None:
-        count = len(self._rows.names) - 1
-        self.selected.emit(count - 1 - row if 0 <= row < count else -1)
+        layers = self._rows.layers
+        there = 0 <= row < len(layers) and layers[row][0] != _TOTAL
+        self.selected.emit(layers[row][0] if there else "")
 
     def _end_flash(self) -> None:
         self._cell.flashing = False
         self.viewport().update()
+        self._totals.update()

@@ -37,5 +37,5 @@ def open_window(picture: str | None, demo: bool) -> int:
         window.open(Path(picture))
     elif demo or not window.settings.started_before:
         window.open_demo()
-    window._remember(started_before=True)
+    window.remember_start()
     return app.exec()

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QFrame, QVBoxLayout
 
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
+from sketchloom.app.theme.tokens import edge_on
 
 __all__ = ["StepState", "Warp"]
 
@@ -102,8 +103,8 @@ class _Threads(QWidget):
             for low, high, alpha in ((top, shuttle_y, 1.0), (shuttle_y, bottom, 0.42)):
                 if high <= low:
                     continue
-                edge, thread = QColor(t.faded), QColor(colour)
-                edge.setAlphaF(0.5 * alpha)
+                edge, thread = QColor(edge_on(t, colour.name(), t.linen)), QColor(colour)
+                edge.setAlphaF((0.5 if edge.name() == QColor(t.faded).name() else 0.9) * alpha)
                 thread.setAlphaF(alpha)
                 painter.setPen(QPen(edge, 4.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
                 painter.drawLine(QPointF(x, low), QPointF(x, high))

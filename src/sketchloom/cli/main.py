@@ -1,22 +1,40 @@
 """The `sketch-loom` command."""
 
+import difflib
+import importlib
 import sys
 from collections.abc import Sequence
 
 import click
 
 from sketchloom import __version__
-from sketchloom.cli.inspect import inspect_command
-from sketchloom.cli.prepare import prepare_command
-from sketchloom.cli.trace import trace
 from sketchloom.core.errors import NothingToCutError, SketchLoomError
 
 __all__ = ["main"]
 
 BAD, NOTHING, STOPPED = 2, 3, 130
+_COMMANDS = {
+    "trace": "sketchloom.cli.trace:trace",
+    "inspect": "sketchloom.cli.inspect:inspect_command",
+    "prepare": "sketchloom.cli.prepare:prepare_command",
+}
 
 
-@click.group(invoke_without_command=True)
+class _Commands(click.Group):
+    """Imports a command when it is called, so that the others cost nothing."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in _COMMANDS:
+            return None
+        module, name = _COMMANDS[cmd_name].split(":")
+        command: click.Command = getattr(importlib.import_module(module), name)
+        return command
+
+
+@click.group(cls=_Commands, invoke_without_command=True)
 @click.version_option(__version__, message="sketch-loom %(version)s")
 @click.option("--demo", is_flag=True, help="Open the window with the demo job.")
 def commands(demo: bool) -> None:
@@ -27,10 +45,6 @@ def commands(demo: bool) -> None:
     """
 
 
-for _command in (trace, inspect_command, prepare_command):
-    commands.add_command(_command)
-
-
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; return the exit code.
 
@@ -38,7 +52,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     nothing is left to cut. A failure is one sentence on stderr.
     """
     words = list(sys.argv[1:] if arguments is None else arguments)
-    if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in commands.commands):
+    if any("\0" in word for word in words):
+        return _say("There is no file of such a name; check it.", BAD)
+    if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in _COMMANDS):
         return _open_window(words)
     try:
         commands.main(words, prog_name="sketch-loom", standalone_mode=False)
@@ -58,13 +74,19 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _say(sentence: str, code: int) -> int:
-    click.echo(sentence, err=True)
+    click.echo(sentence.encode("utf-8", "replace").decode("utf-8"), err=True)
     return code
 
 
 def _open_window(words: list[str]) -> int:
     demo = "--demo" in words
     rest = [word for word in words if word != "--demo"]
+    if rest and not rest[0].startswith("-") and "." not in rest[0] and "/" not in rest[0]:
+        meant = difflib.get_close_matches(rest[0], _COMMANDS, 1)
+        if meant:
+            return _say(f"“{rest[0]}” is no command; did you mean sketch-loom {meant[0]}?", BAD)
+        if len(rest) > 1:
+            return _say(f"“{rest[0]}” is no command; there are {', '.join(_COMMANDS)}: see sketch-loom --help.", BAD)
     if len(rest) > 1 or (rest and (demo or rest[0].startswith("-"))):
         return _say(f"“{rest[-1]}” is one word too many; see sketch-loom --help.", BAD)
     try:

@@ -5,11 +5,13 @@ from typing import Any
 
 import click
 
-from sketchloom.cli.prepared import PREPARE_FLAGS, check_placed, open_page, prepare_options, rows_of
+from sketchloom.cli.opened import check_names, open_source
+from sketchloom.cli.prepare_flags import PREPARE_FLAGS, check_placed, prepare_options, rows_of
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, print_and_cut, read_recipe
 from sketchloom.core.picture import prepare
-from sketchloom.core.send import png_bytes, write_all
+from sketchloom.core.scale import check_size
+from sketchloom.core.send import png_bytes, settle_all, write_all
 from sketchloom.core.units import MM_PER_INCH, parse_length
 
 __all__ = ["prepare_command"]
@@ -18,7 +20,7 @@ _FILE = click.Path(path_type=Path)
 
 
 @click.command("prepare")
-@click.argument("picture", type=_FILE)
+@click.argument("picture", type=_FILE, metavar="PICTURE|JOB.loom")
 @click.option("-o", "--out", type=_FILE, required=True, help="PNG to write.")
 @click.option(
     "--dpi",
@@ -38,29 +40,31 @@ def prepare_command(
     width: str | None,
     cut: Path | None,
     recipe: Path | None,
-    page_number: int,
+    page_number: int | None,
     **flags: Any,
 ) -> None:
-    """Put PICTURE right and save it, clear where the ground was cleared."""
-    targets = [out.resolve(), *([cut.resolve()] if cut else [])]
-    if picture.resolve() in targets or len(set(targets)) < len(targets):
-        raise ArgumentError("The picture is never written over; give each file a name of its own.")
-    width_mm = parse_length(width) if width else None
-    opened = open_page(picture, page_number, dpi)
-    px_per_mm = opened.width / width_mm if width_mm else dpi / MM_PER_INCH
-    rows = (*(read_recipe(recipe).prepare if recipe else ()), *rows_of(opened, px_per_mm, **_only(flags)))
-    done = prepare(opened, rows)
-    check_placed(picture.name, rows, done)
+    """Put PICTURE right and save it, clear where the ground was cleared.
+
+    The rows of a job, or of --recipe, come first; those of the flags after them.
+    """
+    settle_all()
+    check_names([picture], [out, *([cut] if cut else [])])
+    for path, ending in ((out, ".png"), (cut, ".svg")):
+        if path is not None and path.suffix.lower() != ending:
+            raise ArgumentError(f"{path.name} would be a {ending[1:].upper()} file; let its name end with {ending}.")
+    width_mm = check_size(parse_length(width)) if width else None
+    opened = open_source(picture, page_number, dpi)
+    before = read_recipe(recipe).prepare if recipe else opened.recipe.prepare
+    px_per_mm = opened.picture.width / width_mm if width_mm else dpi / MM_PER_INCH
+    rows = (*before, *rows_of(opened.picture, lambda: px_per_mm, **{name: flags[name] for name in PREPARE_FLAGS}))
+    done = prepare(opened.picture, rows)
+    check_placed(opened.file_name, rows, done)
     files = {}
     if width_mm or cut:
         both = print_and_cut(done.picture, width_mm or done.picture.width / dpi * MM_PER_INCH, dpi, Pipeline(0))
         files[out] = both.png
         if cut:
-            files[cut] = both.svg.encode()
+            files[cut] = both.svg
     else:
         files[out] = png_bytes(done.picture.rgba, dpi)
     write_all(files)
-
-
-def _only(flags: dict[str, Any]) -> dict[str, Any]:
-    return {name: flags[name] for name in PREPARE_FLAGS}

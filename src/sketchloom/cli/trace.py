@@ -1,4 +1,4 @@
-"""`sketch-loom trace`: one picture in, layered SVG out."""
+"""`sketch-loom trace`: one picture or job in, layered files out."""
 
 import json
 from pathlib import Path
@@ -7,59 +7,36 @@ from typing import Any
 import click
 import msgspec
 
-from sketchloom.cli.prepared import PREPARE_FLAGS, check_placed, open_page, prepare_options, rows_of
+from sketchloom.cli.opened import Opened, check_names, open_source
+from sketchloom.cli.prepare_flags import PREPARE_FLAGS, check_placed, prepare_options, rows_of
+from sketchloom.cli.settings_flags import check_road, settings_options, with_flags
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Pipeline, Recipe, are_layers, ink_keys, job_of_layers, read_recipe, report_of
-from sketchloom.core.picture import DPI, Picture, load_picture
-from sketchloom.core.regions import Colour, SeparateSettings
-from sketchloom.core.send import check_svg, layer_files, svg_text, write_all
-from sketchloom.core.units import PX_PER_MM_UNSET, parse_area, parse_length
+from sketchloom.core.job import (
+    Job,
+    Pipeline,
+    Recipe,
+    Result,
+    are_layers,
+    encode_recipe,
+    job_bytes,
+    job_of_layers,
+    read_recipe,
+    report_of,
+)
+from sketchloom.core.picture import DPI, load_picture
+from sketchloom.core.regions import coloured
+from sketchloom.core.send import SVG, WRITERS, files_of, png_bytes, settle_all, write_all
 
 __all__ = ["trace"]
 
 _FILE = click.Path(path_type=Path)
+_PREVIEW_PIXELS = 300_000
 
 
 @click.command()
-@click.argument("pictures", type=_FILE, nargs=-1, required=True, metavar="PICTURE...")
-@click.option("-o", "--out", type=_FILE, required=True, help="SVG to write.")
-@click.option(
-    "--mode", type=click.Choice(["auto", "flat", "ink", "lineart", "photo"]), help="Kind of picture. [default: auto]"
-)
-@click.option("--inks", metavar="auto|N", help="Number of inks. [default: auto]")
-@click.option(
-    "--threshold", type=float, help="Ink drawings: darker than this share of the paper's light is ink. [default: found]"
-)
-@click.option(
-    "--local/--global", default=None, help="Ink drawings: let the threshold follow the strokes. [default: found]"
-)
-@click.option("--faint", type=float, help="Ink drawings: keep strokes up to this share where they hang on ink.")
-@click.option("--strength", type=float, help="Ink drawings: leave out marks nowhere darker than this share.")
-@click.option("--silhouette", is_flag=True, default=None, help="Ink drawings: fill the outline.")
-@click.option("--ink-colour", metavar="#RRGGBB", help="Ink drawings: only ink of this colour counts.")
-@click.option("--close-gaps", is_flag=True, default=None, help="Line art: close every leak that is found.")
-@click.option("--gap", metavar="LENGTH", help="Line art: the widest leak. [default: six stroke widths]")
-@click.option(
-    "--steps-by", type=click.Choice(["light", "colour"]), help="Photos: nested steps, or flat colours. [default: light]"
-)
-@click.option("--detail", metavar="LENGTH", help="Photos: smaller detail is smoothed away. [default: 1mm]")
-@click.option(
-    "--ground",
-    type=click.Choice(["auto", "keep"]),
-    help="auto clears a border of one colour, and clear pixels; keep cuts them too. [default: auto]",
-)
-@click.option("--page", type=click.Choice(["design", "picture"]), help="What the page covers. [default: design]")
-@click.option("--width", metavar="LENGTH", help="Of the page, such as 180mm or 7in. [default: 96 px to the inch]")
-@click.option(
-    "--build", type=click.Choice(["flush", "carried", "single"]), help="How layers are built. [default: flush]"
-)
-@click.option("--smoothness", metavar="LENGTH", help="How far curves may stray from edges. [default: 0.015mm]")
-@click.option("--straightness", metavar="LENGTH", help="Lines that bow less are straight. [default: 0mm]")
-@click.option("--corner", type=float, metavar="DEGREES", help="Sharper turns are corners. [default: 24]")
-@click.option("--square", type=float, metavar="DEGREES", help="Lines that lean less are squared up. [default: 0]")
-@click.option("--mirror", metavar="LENGTH", help="Halves that differ less are made alike. [default: 0mm]")
-@click.option("--centre-lines", metavar="#RRGGBB", multiple=True, help="An ink whose centre lines are written too.")
-@click.option("--least-area", metavar="AREA", help="Smaller pieces join a neighbour. [default: 0.25mm2]")
+@click.argument("pictures", type=_FILE, nargs=-1, required=True, metavar="PICTURE...|JOB.loom")
+@click.option("-o", "--out", type=_FILE, help="File to write; its ending says the format: .svg.")
+@settings_options
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write the figures here.")
 @click.option(
@@ -69,125 +46,118 @@ _FILE = click.Path(path_type=Path)
     help="Take the recipe of a job; options given here go before it.",
 )
 @click.option(
-    "--dpi", type=click.FloatRange(1, 10_000), default=DPI, show_default=True, help="At which a PDF is drawn."
+    "--save-job", type=_FILE, metavar="JOB.loom", help="Save picture and settings as a job; OUT can be left out."
 )
+@click.option("--save-recipe", type=_FILE, metavar="FILE.json", help="Save the settings; OUT can be left out.")
+@click.option("--dpi", type=click.FloatRange(1, 10_000), help="At which a PDF is drawn. [default: 300]")
 @prepare_options
 def trace(
     pictures: tuple[Path, ...],
-    out: Path,
+    out: Path | None,
     recipe: Path | None,
     each: bool,
     report: Path | None,
-    dpi: float,
-    page_number: int,
-    **options: Any,
+    save_job: Path | None,
+    save_recipe: Path | None,
+    dpi: float | None,
+    page_number: int | None,
+    **flags: Any,
 ) -> None:
     """Trace PICTURE (PNG, JPEG, WebP, HEIC, TIFF, BMP, GIF or PDF) to a layered SVG.
 
-    Several pictures of one size, each on clear ground, are taken as layers
-    of one drawing, the first at the bottom.
+    A JOB.loom in its place brings picture and settings: options given here
+    go before its own, and changes of Prepare come after its own. Several
+    pictures of one size, each on clear ground, are taken as layers of one
+    drawing, the first at the bottom.
     """
-    settings = _with_options(read_recipe(recipe) if recipe else Recipe(), options)
-    targets = [out.resolve(), *([report.resolve()] if report else [])]
-    if {picture.resolve() for picture in pictures} & {*targets} or len(set(targets)) < len(targets):
-        raise ArgumentError("The picture, the SVG and the report need three names of their own.")
-    opened, laid = _open(pictures, page_number, dpi)
-    if laid is not None:
-        settings = settings.with_("separate", layers=laid.layers, shown=(*laid.shown, *settings.separate.shown))
-    width = settings.finish.width
-    px_per_mm = opened.width / width if width else PX_PER_MM_UNSET
-    rows = rows_of(opened, px_per_mm, **{name: options[name] for name in PREPARE_FLAGS})
-    if rows:
-        settings = msgspec.structs.replace(settings, prepare=rows)
-    result = Pipeline(cache_bytes=0).run(opened, settings)
-    check_placed(pictures[0].name, settings.prepare, result.prepared)
-    _check_inks(settings.layers.strokes, ink_keys(result))
-    text = svg_text(result.stack)
-    check_svg(text, result.stack)
-    files = {out: text.encode()}
-    if each:
-        every = (*result.stack.layers, *result.stack.strokes)
-        for layer, (ending, single) in zip(every, layer_files(result.stack), strict=True):
-            check_svg(single, result.stack, (layer,))
-            files[out.with_name(f"{out.stem}-{ending}{out.suffix or '.svg'}")] = single.encode()
+    settle_all()
+    _check_targets(pictures, out, report, save_job, save_recipe, each)
+    opened = _open(pictures, page_number, dpi)
+    settings = opened.recipe
+    if recipe:
+        laid = settings.separate
+        settings = read_recipe(recipe)
+        if laid.layers:
+            shown = (*laid.shown, *settings.separate.shown)
+            settings = settings.with_("separate", layers=laid.layers, shown=shown)
+    settings = with_flags(settings, flags)
+    pipeline = Pipeline(cache_bytes=0)
+
+    def px_per_mm() -> float:
+        return pipeline.run(opened.picture, settings, names=("scale",)).scale.px_per_mm
+
+    rows = rows_of(opened.picture, px_per_mm, **{name: flags[name] for name in PREPARE_FLAGS})
+    settings = msgspec.structs.replace(settings, prepare=(*settings.prepare, *rows)).check()
+    names = ("kind", "palette", "choices", "layers") if report else ("palette", "layers")
+    result = pipeline.run(opened.picture, settings, names=names)
+    check_placed(opened.file_name, settings.prepare, result.prepared)
+    check_road(result, flags)
+    _write(opened, settings, result, out, each, report, save_job, save_recipe)
+
+
+def _check_targets(
+    pictures: tuple[Path, ...],
+    out: Path | None,
+    report: Path | None,
+    save_job: Path | None,
+    save_recipe: Path | None,
+    each: bool,
+) -> None:
+    """Refuse names that cannot be meant; raises ArgumentError."""
+    if not (out or save_job or save_recipe or report):
+        raise ArgumentError("Nothing would be written: give -o OUT.svg, --save-job, --save-recipe or --report.")
+    if each and not out:
+        raise ArgumentError("--each writes its files beside OUT: give -o OUT.svg too.")
+    if out and out.suffix.lower() not in WRITERS:
+        raise ArgumentError(f"{out.name}: layers are written as {', '.join(WRITERS)}; let its name end so.")
+    for path, ending in ((save_job, ".loom"), (save_recipe, ".json"), (report, ".json")):
+        if path and path.suffix.lower() != ending:
+            raise ArgumentError(f"{path.name}: let its name end with {ending}, so that it is found again.")
+    check_names([*pictures], [path for path in (out, report, save_job, save_recipe) if path])
+
+
+def _open(pictures: tuple[Path, ...], page: int | None, dpi: float | None) -> Opened:
+    """Open one picture or job, or lay several pictures together; raises SketchLoomError."""
+    if len(pictures) == 1:
+        return open_source(pictures[0], page, dpi)
+    if any(path.suffix.lower() == ".loom" for path in pictures):
+        raise ArgumentError("A job is traced by itself; give one JOB.loom, or pictures.")
+    opened = [load_picture(path, page=page or 1, dpi=dpi or DPI) for path in pictures]
+    if not are_layers(opened):
+        raise ArgumentError("Several pictures are traced together only if they are of one size, each on clear ground.")
+    laid = job_of_layers("Layers", [(path.stem, picture) for path, picture in zip(pictures, opened, strict=True)])
+    if laid.note:
+        click.echo(laid.note, err=True)
+    picture = load_picture(laid.job.picture, laid.job.picture_name)
+    return Opened(picture, laid.job.recipe, laid.job.name, laid.job.picture_name, laid.job.picture, 1, DPI)
+
+
+def _write(
+    opened: Opened,
+    settings: Recipe,
+    result: Result,
+    out: Path | None,
+    each: bool,
+    report: Path | None,
+    save_job: Path | None,
+    save_recipe: Path | None,
+) -> None:
+    stack = result.stack
+    files: dict[Path, bytes] = {}
+    if out:
+        writer = WRITERS[out.suffix.lower()]
+        for apart in (False, True) if each else (False,):
+            for name, data in files_of(writer, stack, apart).items():
+                files[out.with_name(f"{out.stem}{name}{out.suffix}")] = data
     if report:
         files[report] = (json.dumps(report_of(result), indent=2, ensure_ascii=False) + "\n").encode()
+    if save_recipe:
+        files[save_recipe] = encode_recipe(settings)
+    if save_job:
+        job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
+        files[save_job] = job_bytes(job, SVG.write(stack), _preview(result))
     write_all(files)
 
 
-def _open(pictures: tuple[Path, ...], page: int, dpi: float) -> tuple[Picture, SeparateSettings | None]:
-    """Open one picture, or lay several together; raises PictureError and ArgumentError."""
-    opened = [open_page(picture, page, dpi) for picture in pictures]
-    if len(opened) == 1:
-        return opened[0], None
-    if not are_layers(opened):
-        raise ArgumentError("Several pictures are traced together only if they are of one size, each on clear ground.")
-    job = job_of_layers("Layers", [(path.stem, picture) for path, picture in zip(pictures, opened, strict=True)])
-    return load_picture(job.picture, job.picture_name), job.recipe.separate
-
-
-_FIELDS = {"centre_lines": "strokes"}
-
-
-def _inks(codes: tuple[str, ...]) -> tuple[str, ...]:
-    """Hex colours as settings hold them; raises ArgumentError."""
-    return tuple("#{:02x}{:02x}{:02x}".format(*_colour(code)) for code in codes)
-
-
-def _check_inks(asked: tuple[str, ...], found: list[str]) -> None:
-    lost = [code for code in asked if code not in found]
-    if lost:
-        raise ArgumentError(f"No ink is {lost[0]}; the picture has {', '.join(found)}.")
-
-
-def _with_options(recipe: Recipe, options: dict[str, Any]) -> Recipe:
-    """Put the options that were given over a recipe; raises ArgumentError."""
-    places = {
-        "mode": ("separate", str),
-        "inks": ("separate", _ink_count),
-        "threshold": ("separate", float),
-        "local": ("separate", bool),
-        "faint": ("separate", float),
-        "strength": ("separate", float),
-        "silhouette": ("separate", bool),
-        "ink_colour": ("separate", _colour),
-        "close_gaps": ("separate", bool),
-        "gap": ("separate", parse_length),
-        "steps_by": ("separate", str),
-        "detail": ("separate", parse_length),
-        "ground": ("separate", str),
-        "least_area": ("tidy", parse_area),
-        "smoothness": ("trace", parse_length),
-        "straightness": ("trace", parse_length),
-        "corner": ("trace", float),
-        "square": ("trace", float),
-        "mirror": ("trace", parse_length),
-        "build": ("layers", str),
-        "page": ("finish", str),
-        "centre_lines": ("layers", _inks),
-        "width": ("finish", parse_length),
-    }
-    for name, (stage, read) in places.items():
-        value = options[name]
-        if value is not None and value != ():
-            recipe = recipe.with_(stage, **{_FIELDS.get(name, name): read(value)})
-    if options["width"] is not None:
-        recipe = recipe.with_("finish", height=None)
-    return recipe.check()
-
-
-def _ink_count(text: str) -> int | None:
-    if text == "auto":
-        return None
-    if not (text.isascii() and text.isdigit()):
-        raise ArgumentError(f"“{text}” is not a number of inks; type auto or a whole number.")
-    return int(text)
-
-
-def _colour(text: str) -> Colour:
-    digits = text.removeprefix("#")
-    try:
-        red, green, blue = bytes.fromhex(digits)
-    except ValueError:
-        raise ArgumentError(f"“{text}” is no colour; type it as #rrggbb.") from None
-    return red, green, blue
+def _preview(result: Result) -> bytes:
+    return png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)

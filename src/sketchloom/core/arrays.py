@@ -5,12 +5,23 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Bools", "Bytes", "Floats", "Ints", "cycles_of", "dots", "ranges", "rank_chains"]
+__all__ = ["Bools", "Bytes", "Floats", "Ints", "cycles_of", "dots", "kd_tree", "ranges", "rank_chains"]
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.integer[Any]]
 Bytes = NDArray[np.uint8]
 Bools = NDArray[np.bool_]
+
+
+def kd_tree(points: Floats) -> Any:
+    """Make scipy's tree for the nearest of some points, (N, D).
+
+    It is imported when the first is made: a plain trace needs none, and the
+    import takes as long as tracing a small picture.
+    """
+    from scipy.spatial import KDTree
+
+    return KDTree(points)
 
 
 def dots(a: Floats, b: Floats) -> Floats:

@@ -1,21 +1,22 @@
 """What the canvas shows: pictures, regions and layers, drawn at a place and scale."""
 
 from functools import cached_property
-from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from sketchloom.app.canvas.shapes import line_path, nodes_of, painter_path, pixmap_of
+from sketchloom.app.canvas.shapes import nodes_of, painter_path, pixmap_of
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
 from sketchloom.core.curves import Path
+from sketchloom.core.job import Result, heat_levels
 from sketchloom.core.layers import Layer
+from sketchloom.core.palette import Palette, colour_of
 from sketchloom.core.picture import Picture, Point, reduce_picture
-from sketchloom.core.regions import LabelMap, coloured, lab_of
+from sketchloom.core.regions import LabelMap, coloured, nearest_apart
 
 __all__ = ["VIEWS", "Scene"]
 
@@ -23,6 +24,8 @@ VIEWS = ("Picture", "Regions", "Paths", "Layers")
 _REGION_PIXELS = 6_000_000
 _PICTURE_PIXELS = 6_000_000
 _HEATS = 6
+_APART = 18
+"""CIE76; a ground nearer to an ink than this is swapped for another."""
 
 
 def _between(cold: str, hot: str, share: float) -> QColor:
@@ -35,7 +38,7 @@ class _Shown:
     """One layer as drawn, in px of the full picture; what no view shows is never made."""
 
     def __init__(self, layer: Layer, shown: Path, to_px: QTransform) -> None:
-        self.name, self.colour = layer.name, QColor(layer.ink.hex)
+        self.key, self.name, self.colour = layer.ink.key, layer.name, QColor(layer.ink.hex)
         self._path, self._shown, self._to_px = layer.path, shown, to_px
 
     @cached_property
@@ -54,17 +57,28 @@ class _Shown:
         return self._to_px.map(nodes_of(self._path))
 
 
-class _Laid(NamedTuple):
-    """A picture as a pixmap, and where it lies in the source."""
+class _Laid:
+    """A picture as a pixmap, and where it lies in the source; drawn smaller it is scaled by area."""
 
-    pixmap: QPixmap
-    to_source: np.ndarray  # from px of the pixmap
-
-    @classmethod
-    def of(cls, picture: Picture) -> "_Laid":
-        """Make it of a picture, reduced if it is large."""
+    def __init__(self, picture: Picture) -> None:
         small = reduce_picture(picture, _PICTURE_PIXELS)[0]
-        return cls(pixmap_of(small.rgba), small.source_of)
+        self.pixmap, self.to_source = pixmap_of(small.rgba), small.source_of
+        self._smaller: dict[int, QPixmap] = {}
+
+    def at_scale(self, times: float) -> QPixmap:
+        """Give the pixmap halved as often as it is drawn at most half as large."""
+        halvings = min(6, max(0, int(np.log2(max(times, 1.0)))))
+        if halvings == 0:
+            return self.pixmap
+        if halvings not in self._smaller:
+            size = self.pixmap.size() / 2**halvings
+            self._smaller[halvings] = self.pixmap.scaled(
+                max(1, size.width()),
+                max(1, size.height()),
+                Qt.AspectRatioMode.IgnoreAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+        return self._smaller[halvings]
 
 
 class Scene(QObject):
@@ -81,7 +95,7 @@ class Scene(QObject):
         super().__init__()
         self._model = model
         self.lift = 0.0
-        self.selected = -1
+        self.selected = ""
         self._strokes: list[tuple[QColor, QPainterPath]] = []
         self._heat = False
         self._hot: list[tuple[QColor, list[QLineF]]] = []
@@ -91,7 +105,7 @@ class Scene(QObject):
         self._looked_at: tuple[Picture, Picture] | None = None
         self._laid: dict[int, tuple[Picture, _Laid]] = {}
         self._regions = QPixmap()
-        self._regions_of: LabelMap | None = None
+        self._regions_of: tuple[LabelMap, Palette] | None = None
         self._layers: list[_Shown] = []
         self.ground = CANVAS_GROUNDS[0]
         self._chosen_ground: str | None = None
@@ -100,7 +114,7 @@ class Scene(QObject):
         theme.changed.connect(self._choose_ground)
 
     def _new_job(self) -> None:
-        self.selected = -1
+        self.selected = ""
         self._looked_at = None
 
     @property
@@ -117,14 +131,14 @@ class Scene(QObject):
 
     def _lay_pictures(self) -> None:
         result, opened, shown = self._model.result, self._model.picture, self._model.shown
-        if result is None or opened is None or shown is None:
+        if result is None or not result.has("prepare") or opened is None or shown is None:
             return
         self.picture, self._before = self._looked_at or (result.prepared.picture, opened)
         wanted = {id(picture): picture for picture in (self.picture, self._before, opened)}
         self._laid = {key: value for key, value in self._laid.items() if key in wanted}
         for key, picture in wanted.items():
             if key not in self._laid:
-                self._laid[key] = picture, _Laid.of(shown if picture is opened else picture)
+                self._laid[key] = picture, _Laid(shown if picture is opened else picture)
         extent = QSizeF(self.picture.width, self.picture.height)
         self.to_source = self.picture.source_of
         if extent.toSize() != self.extent.toSize():
@@ -136,22 +150,30 @@ class Scene(QObject):
         if result is None:
             return
         self._lay_pictures()
-        if result.regions is not self._regions_of:
-            self._regions_of = result.regions
-            self._regions = pixmap_of(coloured(result.regions, _REGION_PIXELS))
-        scale = result.finished.px_per_mm / result.scale
-        left, top = result.finished.origin / result.scale
+        self._layers, self._strokes = [], []
+        if result.has("tidy", "palette"):
+            self._show_regions(result.regions, result.palette)
+        else:
+            self._regions, self._regions_of = QPixmap(), None
+        if result.has("finish", "layers"):
+            self._show_layers(result)
+        self._heat_edges()
+        self._choose_ground()
+
+    def _show_regions(self, regions: LabelMap, palette: Palette) -> None:
+        known = self._regions_of
+        if known is None or known[0] is not regions or known[1] != palette:
+            self._regions_of = regions, palette
+            self._regions = pixmap_of(coloured(regions, palette, _REGION_PIXELS))
+
+    def _show_layers(self, result: Result) -> None:
+        scale = result.finished.px_per_mm / result.reduction
+        left, top = result.finished.origin / result.reduction
         to_px = QTransform(scale, 0, 0, scale, left, top)
         self._layers = [
             _Shown(layer, shown, to_px) for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
-        self._strokes = [
-            (QColor(layer.ink.hex), to_px.map(line_path(stroke)))
-            for layer in result.stack.strokes
-            for stroke in layer.strokes
-        ]
-        self._heat_edges()
-        self._choose_ground()
+        self._strokes = [(QColor(layer.ink.hex), to_px.map(painter_path(layer.path))) for layer in result.stack.strokes]
 
     def _choose_ground(self) -> None:
         """Take the ground that stands out from all inks, the theme's own if it does well enough."""
@@ -159,15 +181,10 @@ class Scene(QObject):
         result = self._model.result
         if self._chosen_ground:
             own = self._chosen_ground
-        elif result is not None and result.regions.palette:
-            inks = lab_of([ink.srgb for ink in result.regions.palette])
-
-            def apart(code: str) -> float:
-                ground = lab_of([int(code[i : i + 2], 16) for i in (1, 3, 5)])
-                return float(np.sqrt(((inks - ground) ** 2).sum(1)).min())
-
-            if apart(own) < 18:
-                own = max(CANVAS_GROUNDS, key=apart)
+        elif result is not None and result.has("palette") and result.palette.cut:
+            inks = [ink.shown for ink in result.palette.cut]
+            if nearest_apart(colour_of(own), inks) < _APART:
+                own = max(CANVAS_GROUNDS, key=lambda code: nearest_apart(colour_of(code), inks))
         self.ground = own
         self.changed.emit()
 
@@ -192,22 +209,11 @@ class Scene(QObject):
         """Sort the steps between edge samples by how far they lie from the curves."""
         result = self._model.result
         self._hot = []
-        if result is None or not self._heat:
+        if result is None or not self._heat or not result.has("hand"):
             return
-        deviation, planar = result.curves.deviation, result.planar
-        arc = np.repeat(np.arange(len(deviation.offset) - 1), np.diff(deviation.offset))
-        inner = (planar.left[arc] > 0) & (planar.right[arc] > 0)
-        most = max(float(deviation.away[inner].max()), 1e-9) if inner.any() else 1.0
-        place = deviation.place / result.scale
-        joined = np.flatnonzero((arc[1:] == arc[:-1]) & inner[1:])
-        step = np.maximum(deviation.away[joined], deviation.away[joined + 1])
-        level = np.minimum((step / most * _HEATS).astype(int), _HEATS - 1)
-        for heat in range(_HEATS):
-            ends = np.hstack([place[joined[level == heat]], place[joined[level == heat] + 1]]).tolist()
-            share = heat / (_HEATS - 1)
-            self._hot.append(
-                (_between(theme.tokens.indigo, theme.tokens.madder, share), [QLineF(*end) for end in ends])
-            )
+        for level in heat_levels(result, _HEATS):
+            colour = _between(theme.tokens.indigo, theme.tokens.madder, level.share)
+            self._hot.append((colour, [QLineF(*end) for end in level.steps.tolist()]))
 
     def weave(self) -> QBrush:
         """The canvas ground."""
@@ -229,15 +235,24 @@ class Scene(QObject):
         if view in ("Source", "Before"):
             self._paint_under(painter, view == "Source")
         elif view == "Picture":
-            pixmap = self._laid[id(self.picture)][1].pixmap
-            painter.drawPixmap(area, pixmap, QRectF(pixmap.rect()))
+            self._paint_pixmap(painter, area, self._laid[id(self.picture)][1].at_scale(self._shrunk(room)))
         elif view == "Regions":
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, room.m11() < 1)
-            painter.drawPixmap(area, self._regions, QRectF(self._regions.rect()))
+            self._paint_pixmap(painter, area, self._regions)
         elif view == "Paths":
             self._paint_paths(painter, nodes)
         else:
             self._paint_layers(painter, nodes)
+
+    @staticmethod
+    def _paint_pixmap(painter: QPainter, area: QRectF, pixmap: QPixmap) -> None:
+        if not pixmap.isNull():
+            painter.drawPixmap(area, pixmap, QRectF(pixmap.rect()))
+
+    def _shrunk(self, room: QTransform) -> float:
+        """How many of the laid pixmap's pixels fall on one of the screen, along a side."""
+        laid = self._laid[id(self.picture)][1]
+        return laid.pixmap.width() / max(room.m11() * self.extent.width(), 1e-6)
 
     def _paint_under(self, painter: QPainter, opened: bool) -> None:
         """The opened picture or the input, at the place and angle at which the work lies on it."""
@@ -245,7 +260,9 @@ class Scene(QObject):
         laid = self._laid[id(picture)][1]
         back = np.linalg.inv(self.to_source) @ laid.to_source
         painter.setTransform(QTransform(*(back / back[2, 2]).T.ravel().tolist()) * self._room)
-        painter.drawPixmap(0, 0, laid.pixmap)
+        area = QRectF(QPointF(0, 0), QSizeF(laid.pixmap.size()))
+        zoom = self._room.m11() * float(np.sqrt(abs(np.linalg.det(back[:2, :2] / back[2, 2]))))
+        self._paint_pixmap(painter, area, laid.at_scale(1 / max(zoom, 1e-6)))
 
     def _paint_paths(self, painter: QPainter, nodes: bool) -> None:
         edge = QPen(QColor(legible_on(self.ground)), 1)  # thicker ones are ten times slower to draw
@@ -305,7 +322,7 @@ class Scene(QObject):
                 shade.setAlphaF(0.05 * self.lift)
                 painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
             painter.fillPath(shape, layer.colour)
-            if self.selected == place:
+            if self.selected == layer.key:
                 self._outline(painter, shape)
             if self.lift > 0.35:
                 self._paint_name(painter, f"{count - place} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
@@ -319,8 +336,9 @@ class Scene(QObject):
         painter.setTransform(self._room)
 
     def _paint_selected(self, painter: QPainter) -> None:
-        if 0 <= self.selected < len(self._layers):
-            self._outline(painter, self._layers[self.selected].own)
+        for layer in self._layers:
+            if layer.key == self.selected:
+                self._outline(painter, layer.own)
 
     def _outline(self, painter: QPainter, shape: QPainterPath) -> None:
         for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):
@@ -335,8 +353,9 @@ class Scene(QObject):
         painter.setPen(QPen(QColor(theme.tokens.indigo), 1))
         painter.setBrush(QColor(theme.tokens.paper))
         seen = QRectF(painter.viewport()).adjusted(-4, -4, 4, 4)
-        for place, layer in enumerate(self._layers):
-            if self.selected < 0 or self.selected == place:
+        chosen = {layer.key for layer in self._layers} & {self.selected}
+        for layer in self._layers:
+            if not chosen or layer.key in chosen:
                 for point in self._room.map(layer.nodes):
                     if seen.contains(point):
                         painter.drawRect(QRectF(point.x() - 2.5, point.y() - 2.5, 5, 5))

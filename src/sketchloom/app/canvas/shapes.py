@@ -5,9 +5,8 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF
 
 from sketchloom.core.curves import Path
-from sketchloom.core.curves.centre import Stroke
 
-__all__ = ["line_path", "nodes_of", "painter_path", "pixmap_of"]
+__all__ = ["nodes_of", "painter_path", "pixmap_of"]
 
 
 class _QtPen:
@@ -28,6 +27,9 @@ class _QtPen:
     def closePath(self) -> None:
         self.path.closeSubpath()
 
+    def endPath(self) -> None:
+        """Leave it open."""
+
 
 def painter_path(path: Path) -> QPainterPath:
     """Draw a path; in its own units."""
@@ -36,20 +38,15 @@ def painter_path(path: Path) -> QPainterPath:
     return pen.path
 
 
-def line_path(stroke: Stroke) -> QPainterPath:
-    """Draw a centre line; in its own units."""
-    path = QPainterPath()
-    for place, control in enumerate(stroke.piece.control):
-        points = [QPointF(x, y) for x, y in control.tolist()]
-        if place == 0:
-            path.moveTo(points[0])
-        path.cubicTo(*points[1:])
-    return path
-
-
 def nodes_of(path: Path) -> QPolygonF:
     """Nodes of a path."""
-    return QPolygonF([QPointF(x, y) for contour in path.contours for x, y in contour[:-1:3].tolist()])
+    return QPolygonF(
+        [
+            QPointF(x, y)
+            for contour, closed in zip(path.contours, path.closed, strict=True)
+            for x, y in (contour[:-1:3] if closed else contour[::3]).tolist()
+        ]
+    )
 
 
 def pixmap_of(rgba: np.ndarray) -> QPixmap:

@@ -13,7 +13,8 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import legible_on
-from sketchloom.core.picture import Point, unit_at
+from sketchloom.core.job import px_per_mm_of
+from sketchloom.core.picture import Point
 
 __all__ = ["Canvas"]
 
@@ -66,13 +67,13 @@ class Canvas(QWidget):
         self.scene.resized.connect(lambda: self._fitted and self.fit())
 
     @property
-    def selected(self) -> int:
-        """The selected layer's place, or -1."""
+    def selected(self) -> str:
+        """The key of the selected layer's ink, or nothing."""
         return self.scene.selected
 
     @selected.setter
-    def selected(self, place: int) -> None:
-        self.scene.selected = place
+    def selected(self, key: str) -> None:
+        self.scene.selected = key
         self.update()
 
     @property
@@ -191,7 +192,7 @@ class Canvas(QWidget):
         """Let go."""
         if self._drag is None and self.tool is not None:
             self.tool.release(event.position())
-        elif self._pressed is not None and not self._drags_divider and self._model.result is not None:
+        elif self._pressed is not None and self._model.result is not None:
             moved = (event.position() - self._pressed).manhattanLength()
             if moved < _STILL and event.button() == Qt.MouseButton.LeftButton:
                 self.clicked.emit(self.source_point(event.position()))
@@ -347,12 +348,10 @@ class Canvas(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_scale(self, painter: QPainter) -> None:
-        result = self._model.result
-        if result is None:
+        result, shown = self._model.result, self.scene.picture
+        if result is None or shown is None or not result.has("finish", "prepare"):
             return
-        px_per_mm = result.finished.px_per_mm / result.scale
-        if self.scene.picture is not None and self.scene.picture is not result.prepared.picture:
-            px_per_mm *= unit_at(self.scene.picture) / unit_at(result.prepared.picture)
+        px_per_mm = px_per_mm_of(result, shown)
         unit = self._unit()
         mm = {"mm": 1.0, "cm": 10.0, "in": 25.4}[unit]
         per_unit = px_per_mm * self._zoom * mm

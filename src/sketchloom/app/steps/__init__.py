@@ -1,5 +1,6 @@
-"""One file a step: its settings as a thin widget; intents become a new recipe."""
+"""A folder a step, a file a card: settings as thin widgets; intents become a new recipe."""
 
+from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.layers import LayersStep
 from sketchloom.app.steps.prepare import PrepareStep
 from sketchloom.app.steps.send import SendStep
@@ -7,4 +8,7 @@ from sketchloom.app.steps.separate import SeparateStep
 from sketchloom.app.steps.source import SourceStep
 from sketchloom.app.steps.trace import TraceStep
 
-__all__ = ["LayersStep", "PrepareStep", "SendStep", "SeparateStep", "SourceStep", "TraceStep"]
+__all__ = ["STEPS", "LayersStep", "PrepareStep", "SendStep", "SeparateStep", "SourceStep", "Step", "TraceStep"]
+
+STEPS: tuple[type[Step], ...] = (SourceStep, PrepareStep, SeparateStep, TraceStep, LayersStep, SendStep)
+"""In working order; warp, keys and finder follow."""

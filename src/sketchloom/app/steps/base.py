@@ -1,37 +1,31 @@
 """What every step has."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from sketchloom.app.fields import Card
+from sketchloom.app.canvas.tools import Tool
+from sketchloom.app.commands import Command
+from sketchloom.app.fields import Card, faded
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
+from sketchloom.app.theme.tokens import edge_on
 from sketchloom.app.warp import StepState
 from sketchloom.core.job import Result
 
-__all__ = ["Step", "empty_rows", "swatch"]
-
-
-def empty_rows(rows: QVBoxLayout) -> None:
-    """Take all widgets out of a list that is drawn anew."""
-    while rows.count():
-        widget = rows.takeAt(0).widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
+__all__ = ["Step", "swatch"]
 
 
 def swatch(colour: str, side: int = 18) -> QPixmap:
-    """Draw a swatch with a faint edge, so that pale ones show."""
+    """Draw a swatch with an edge, so that dark and pale ones show in both themes."""
     pixmap = QPixmap(side * 2, side * 2)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(QColor(0, 0, 0, 0))
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(theme.tokens.faded), 1))
+    painter.setPen(QPen(QColor(edge_on(theme.tokens, colour, theme.tokens.paper)), 1))
     painter.setBrush(QColor(colour))
     painter.drawRoundedRect(1, 1, side - 2, side - 2, 4, 4)
     painter.end()
@@ -44,28 +38,37 @@ class Step(QWidget):
     Attributes
     ----------
     key : str
-        The step's name in signals.
+        The step's name in signals, settings and the table of stages.
     name : str
         What the warp calls it.
     view : str
         What the canvas shows while it is current.
     before : str or None
         What it shows left of the divider.
+    needs : tuple of str
+        Stages without whose results it has nothing to show.
+    threads : bool
+        Whether inks are known here, and run on to the next step.
     drawing : str or None
         The tool in hand.
     """
 
     tool_changed = Signal(object)
     """The tool to take in hand, or None."""
+    wanted = Signal()
+    """It asks to be shown."""
 
     key, name, view = "", "", "Picture"
     before: str | None = None
+    needs: tuple[str, ...] = ("prepare",)
+    threads = True
     drawing: str | None = None
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.model, self.unit = model, unit
+        self.cards: list[Card] = []
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(14, 14, 14, 14)
         self.box.setSpacing(12)
@@ -79,27 +82,65 @@ class Step(QWidget):
         self._trouble.hide()
         self._details = ""
         self.box.addWidget(self._trouble)
+        self.in_hand = Card("In hand")
+        self.hint = faded()
+        self.in_hand.body.addWidget(self.hint)
+        away = QPushButton("Put the tool away")
+        away.setToolTip("Esc does the same")
+        away.clicked.connect(lambda: self.draw_with(None))
+        self.in_hand.body.addWidget(away)
+        self.in_hand.hide()
+        self.box.addWidget(self.in_hand)
+        self.tool_changed.connect(self._show_hint)
         self.build()
         self.box.addStretch()
 
-    def draw_with(self, tool: str | None) -> None:
-        """Take a tool in hand, or put it away."""
+    def _show_hint(self, tool: Tool | None) -> None:
+        """Say how the tool in hand is used, beside the picture and only while it is in hand."""
+        self.in_hand.setVisible(tool is not None)
+        if tool is not None:
+            self.hint.setText(f"{tool.help} Esc puts the tool away.")
 
     def build(self) -> None:
         """Make the cards."""
 
+    def commands(self) -> Iterator[tuple[str, Command]]:
+        """Give the commands of the step, each with its identifier."""
+        yield from ()
+
+    def here(self, act: Callable[[], object]) -> Callable[[], None]:
+        """Make something that shows the step first, then acts."""
+
+        def both() -> None:
+            self.wanted.emit()
+            act()
+
+        return both
+
+    def draw_with(self, tool: str | None) -> None:
+        """Take a tool in hand, or put it away."""
+
+    def leave(self) -> None:
+        """Another step is shown."""
+        self.draw_with(None)
+
+    def refresh(self) -> None:
+        """Show the recipe in force, and what the newest result says."""
+        if self.model.result is not None and self.model.result.has(*self.needs):
+            self.show_result(self.model.result)
+
     def show_result(self, result: Result) -> None:
-        """Show what the newest result says."""
+        """Show what the newest result says; it has what the step needs."""
 
     def figure(self, result: Result) -> str:
-        """The key figure for the warp."""
+        """The key figure for the warp; the result has what the step needs."""
         return ""
 
     def state(self, result: Result | None, stale: bool) -> StepState:
         """How the step stands."""
         if self._trouble.isVisibleTo(self):
             return StepState("needs a look", "look")
-        if result is None:
+        if result is None or not result.has(*self.needs):
             return StepState("", "stale")
         return StepState(self.figure(result), "stale" if stale else "done")
 
@@ -115,7 +156,9 @@ class Step(QWidget):
         self._copy.setVisible(bool(details))
         self._trouble.setVisible(bool(sentence))
 
-    def add(self, card: Card) -> Card:
-        """Add a card."""
+    def add(self, card: Card, folded: bool = False) -> Card:
+        """Add a card, folded or not until a maker chooses."""
+        card.fold(folded)
+        self.cards.append(card)
         self.box.addWidget(card)
         return card

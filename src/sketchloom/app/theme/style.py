@@ -23,6 +23,7 @@ class Theme(QObject):
         super().__init__()
         self._choice: str | None = None
         self._fonts_loaded = False
+        self._dressed: Tokens | None = None
 
     @property
     def is_dark(self) -> bool:
@@ -51,10 +52,12 @@ class Theme(QObject):
                 QFontDatabase.addApplicationFontFromData(face.read_bytes())
             app.styleHints().colorSchemeChanged.connect(lambda: self._choice or self.apply())
             self._fonts_loaded = True
-        app.setStyle("Fusion")
-        app.setFont(font(1))
-        app.setPalette(_palette(self.tokens))
-        app.setStyleSheet(_sheet(self.tokens))
+            app.setStyle("Fusion")
+            app.setFont(font(1))
+        if self._dressed is not self.tokens:  # dressing every widget anew takes a third of a second
+            self._dressed = self.tokens
+            app.setPalette(_palette(self.tokens))
+            app.setStyleSheet(_sheet(self.tokens))
         self.changed.emit()
 
 
@@ -151,6 +154,7 @@ def _sheet(t: Tokens) -> str:
     QMenu::item:disabled {{ color: {t.faded}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 7px; padding: 5px; }}
     QToolButton:hover {{ background: {t.paper}; border-color: {t.line}; }}
+    QToolButton[fold="true"] {{ padding: 1px; border-radius: 5px; }}
     QToolButton[tab="true"] {{ padding: 5px 11px; color: {t.faded}; font-size: {text}px; }}
     QToolButton[tab="true"]:checked {{ background: {t.paper}; color: {t.ink}; border-color: {t.line};
         font-weight: 600; }}

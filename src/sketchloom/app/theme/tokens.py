@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-__all__ = ["CANVAS_GROUNDS", "DARK", "LIGHT", "SIZES", "Tokens", "contrast", "legible_on"]
+__all__ = ["CANVAS_GROUNDS", "DARK", "LIGHT", "SIZES", "Tokens", "contrast", "edge_on", "legible_on"]
 
 SIZES = (11, 13, 16, 22)
 """px: small, text, heading, figure."""
@@ -53,3 +53,12 @@ def contrast(one: str, other: str) -> float:
 def legible_on(ground: str) -> str:
     """Give the text colour, dark or light, that stands out more on a ground."""
     return max((LIGHT.ink, DARK.ink), key=lambda code: contrast(code, ground))
+
+
+_SEEN = 1.6
+"""Contrast under which a colour can hardly be told from what it lies on."""
+
+
+def edge_on(tokens: Tokens, colour: str, ground: str) -> str:
+    """Give the edge of a swatch or a thread: a faint one, a clear one where the colour can hardly be seen."""
+    return tokens.faded if contrast(colour, ground) >= _SEEN else tokens.ink

@@ -1,17 +1,17 @@
 """Edge samples to cubic curves, each arc once."""
 
-from sketchloom.core.curves.arcs import ArcCurves, Piece, lay_out, trace_arcs
-from sketchloom.core.curves.edits import Edited, Spot, apply_edits, arc_piece, edit_of, nearest_spot
-from sketchloom.core.curves.mirror import even_halves
+from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece, arc_piece
+from sketchloom.core.curves.fit import Stretches, faces_upright, lay_out, trace_arcs
 from sketchloom.core.curves.path import Path
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings
-from sketchloom.core.curves.track import Stretches
+from sketchloom.core.curves.work import Edited, Spot, apply_edits, edit_of, even_halves, nearest_spot
 
 __all__ = [
     "PRESETS",
     "ArcCurves",
     "Bounds",
     "CurveEdit",
+    "Deviation",
     "Edited",
     "Path",
     "Piece",
@@ -22,6 +22,7 @@ __all__ = [
     "arc_piece",
     "edit_of",
     "even_halves",
+    "faces_upright",
     "lay_out",
     "nearest_spot",
     "trace_arcs",

@@ -1,5 +1,6 @@
-"""Outlines made of cubic segments."""
+"""Paths made of cubic segments, open or closed, and what is worked out along cubics."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -7,28 +8,44 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats
 
-__all__ = ["Path"]
+__all__ = ["Path", "areas_below", "bounds_of", "lengths_of", "points_at", "straight_thirds"]
+
+_TIMES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
 
 
 @dataclass(frozen=True, eq=False)
 class Path:
-    """Closed contours of cubic segments; draws itself to any fontTools pen.
+    """Contours of cubic segments, each open or closed; draws itself to any fontTools pen.
 
     Attributes
     ----------
     contours : tuple of (3 n + 1, 2) float64
-        Node, two controls, node, and so on; the last node is the first again.
+        Node, two controls, node, and so on; the last node of a closed one is
+        the first again.
     straight : tuple of (n,) bool
         Which segments are straight; their controls lie on the chord.
+    open : tuple of bool
+        Which contours do not close; empty when all do.
     """
 
     contours: tuple[Floats, ...]
     straight: tuple[Bools, ...]
+    open: tuple[bool, ...] = ()
+
+    @property
+    def closed(self) -> tuple[bool, ...]:
+        """Which contours close."""
+        return tuple(not is_open for is_open in self.open) or (True,) * len(self.contours)
 
     @property
     def nodes(self) -> int:
-        """Number of nodes, which is that of segments."""
-        return sum(len(flags) for flags in self.straight)
+        """Number of nodes: that of segments, and one more for each open contour."""
+        return sum(len(flags) for flags in self.straight) + sum(self.open)
+
+    @property
+    def segments(self) -> Floats:
+        """Control points of all segments; (S, 4, 2)."""
+        return np.concatenate([np.zeros((0, 4, 2)), *(_segments(contour) for contour in self.contours)])
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -37,12 +54,29 @@ class Path:
         The extremes of a cubic lie at its ends or where its derivative, a
         quadratic, is zero.
         """
-        segments = np.concatenate([_segments(c) for c in self.contours])
-        return bounds_of(segments)
+        return bounds_of(self.segments)
+
+    @property
+    def areas(self) -> Floats:
+        """Signed area of each contour, those that hold others positive; (C,)."""
+        return np.array([-areas_below(_segments(contour)).sum() for contour in self.contours])
+
+    @property
+    def length(self) -> float:
+        """Length of all contours."""
+        return float(lengths_of(self.segments).sum())
+
+    def part(self, chosen: Sequence[int]) -> "Path":
+        """Some of the contours."""
+        return Path(
+            tuple(self.contours[i] for i in chosen),
+            tuple(self.straight[i] for i in chosen),
+            tuple(self.open[i] for i in chosen) if self.open else (),
+        )
 
     def draw(self, pen: Any) -> None:
-        """Draw to a pen: ``moveTo``, ``lineTo``, ``curveTo``, ``closePath``."""
-        for contour, straight in zip(self.contours, self.straight, strict=True):
+        """Draw to a pen: ``moveTo``, ``lineTo``, ``curveTo``, ``closePath`` or ``endPath``."""
+        for contour, straight, closed in zip(self.contours, self.straight, self.closed, strict=True):
             points = [tuple(p) for p in contour.tolist()]
             pen.moveTo(points[0])
             for i, is_straight in enumerate(straight.tolist()):
@@ -50,12 +84,38 @@ class Path:
                     pen.lineTo(points[3 * i + 3])
                 else:
                     pen.curveTo(*points[3 * i + 1 : 3 * i + 4])
-            pen.closePath()
+            if closed:
+                pen.closePath()
+            else:
+                pen.endPath()
 
 
 def _segments(contour: Floats) -> Floats:
     count = (len(contour) - 1) // 3
     return contour[3 * np.arange(count)[:, None] + np.arange(4)]
+
+
+def points_at(control: Floats, t: Floats) -> Floats:
+    """Points of cubics, (n, 4, 2), at parameters; (n, len(t), 2)."""
+    t = np.asarray(t)[None, :, None]
+    s = 1 - t
+    p = control[:, :, None]
+    return np.asarray(s**3 * p[:, 0] + 3 * s * s * t * p[:, 1] + 3 * s * t * t * p[:, 2] + t**3 * p[:, 3])
+
+
+def lengths_of(segments: Floats) -> Floats:
+    """Length of cubic segments, (S, 4, 2), by Gauss-Legendre quadrature with 12 points each; (S,)."""
+    t = (_TIMES + 1) / 2
+    d0, d1, d2 = (3 * (segments[:, i + 1] - segments[:, i]) for i in range(3))
+    speed = ((1 - t) ** 2)[:, None, None] * d0 + (2 * t * (1 - t))[:, None, None] * d1 + (t**2)[:, None, None] * d2
+    return np.asarray((np.linalg.norm(speed, axis=2) * _WEIGHTS[:, None]).sum(0) / 2)
+
+
+def straight_thirds(control: Floats, straight: Bools) -> Floats:
+    """Put the controls of straight segments on their chords; (S, 4, 2), changed in place and returned."""
+    third = (control[straight, 3] - control[straight, 0]) / 3
+    control[straight, 1], control[straight, 2] = control[straight, 0] + third, control[straight, 3] - third
+    return control
 
 
 def bounds_of(segments: Floats) -> tuple[float, float, float, float]:

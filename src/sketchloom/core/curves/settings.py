@@ -9,6 +9,9 @@ __all__ = ["PRESETS", "Bounds", "CurveEdit", "TraceSettings"]
 
 Point = tuple[float, float]
 
+FLOOR, FLOOR_EXACT = 0.08, 0.05
+"""px; least tolerance, and that of clean pictures."""
+
 
 class CurveEdit(msgspec.Struct, frozen=True):
     """One stretch of an edge, drawn anew."""
@@ -16,7 +19,7 @@ class CurveEdit(msgspec.Struct, frozen=True):
     what: str
     """Such as "Node moved"; for the list and for undo."""
     inks: tuple[str, str]
-    """Hex colours of the inks on both sides, sorted; empty for ground."""
+    """Keys of the inks on both sides, sorted; empty for ground."""
     first: Point
     last: Point
     through: Point
@@ -57,7 +60,7 @@ class Bounds(NamedTuple):
     """What a trace keeps to."""
 
     tolerance: float
-    """px; bounds the running mean of the signed distance; not below 0.08, in clean pictures 0.05."""
+    """px; bounds the running mean of the signed distance; not below `FLOOR`, in clean pictures `FLOOR_EXACT`."""
     straight: float = 0.0
     """px; the same for straight lines, where it is more."""
     corner: float = 0.42
@@ -66,6 +69,10 @@ class Bounds(NamedTuple):
     """rad"""
     mirror: float = 0.0
     """px"""
+
+    def floored(self, exact: bool) -> "Bounds":
+        """With the tolerance that counts: no curve is asked to follow its samples more closely than this."""
+        return self._replace(tolerance=max(self.tolerance, FLOOR_EXACT if exact else FLOOR))
 
 
 PRESETS: dict[str, dict[str, float]] = {

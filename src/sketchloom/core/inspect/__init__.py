@@ -4,9 +4,8 @@ from sketchloom.core.inspect.source import (
     LIMITS,
     SourceMeasures,
     SourceReport,
-    inspect_source,
     measure_source,
     report_at,
 )
 
-__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "inspect_source", "measure_source", "report_at"]
+__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "measure_source", "report_at"]

@@ -1,6 +1,6 @@
 """The source report: what a picture is good for, before any work."""
 
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import cv2
 import msgspec
@@ -11,22 +11,23 @@ from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of, paper_light
 from sketchloom.core.picture.sharpen import blur_of
 from sketchloom.core.regions import (
-    SHADED_INKS,
-    SHADED_SHARE,
+    Found,
+    Ground,
+    InkPlan,
+    Kind,
+    Road,
     SeparateSettings,
-    clear_ground,
+    Tones,
+    find_drawing,
     find_leaks,
-    find_tones,
     flat_share,
-    is_two_toned,
     lab_of,
-    plan_inks,
 )
+from sketchloom.core.regions.evidence import evidence_of, over_colour
+from sketchloom.core.regions.flat import separate_flat
 from sketchloom.core.units import PX_PER_MM_UNSET
 
-__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "inspect_source", "measure_source", "report_at"]
-
-Kind = Literal["flat", "ink", "lineart", "photo"]
+__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "measure_source", "report_at"]
 
 
 class Limits(msgspec.Struct, frozen=True):
@@ -45,6 +46,8 @@ class Limits(msgspec.Struct, frozen=True):
 LIMITS = Limits()
 _WORK_PIXELS = 500_000
 _LINE_PIXELS = 250_000
+_LEAST_SHARE = 5e-4
+"""Of the picture; an ink that covers less is not counted."""
 
 
 class SourceReport(msgspec.Struct, frozen=True):
@@ -53,7 +56,9 @@ class SourceReport(msgspec.Struct, frozen=True):
     Attributes
     ----------
     kind : str
-        Proposed: flat, ink, lineart or photo.
+        What was found: flat, ink, lineart or photo.
+    mode : str
+        The road that tracing it takes, while nothing else is chosen.
     verdict : str
         One sentence, with what to do.
     px_per_mm : float
@@ -77,6 +82,7 @@ class SourceReport(msgspec.Struct, frozen=True):
     """
 
     kind: Kind
+    mode: Kind
     verdict: str
     px_per_mm: float
     smallest_detail_mm: float
@@ -93,6 +99,7 @@ class SourceMeasures(NamedTuple):
     """What of a report does not hang on the finished size."""
 
     kind: Kind
+    mode: Kind
     width: int  # px
     height: int  # px
     inks: int
@@ -105,23 +112,12 @@ class SourceMeasures(NamedTuple):
     dark: bool
 
 
-def inspect_source(picture: Picture, width_mm: float | None = None) -> SourceReport:
-    """Report on a picture.
-
-    Parameters
-    ----------
-    picture : Picture
-    width_mm : float, optional
-        Finished width; without it 96 px are an inch.
-    """
-    return report_at(measure_source(picture), width_mm)
-
-
 def report_at(measures: SourceMeasures, width_mm: float | None = None) -> SourceReport:
     """Make the report at a finished width, in mm; without one 96 px are an inch."""
     px_per_mm = measures.width / width_mm if width_mm else PX_PER_MM_UNSET
     report = SourceReport(
         measures.kind,
+        measures.mode,
         "",
         round(px_per_mm, 3),
         round(2 / px_per_mm, 3),
@@ -136,37 +132,58 @@ def report_at(measures: SourceMeasures, width_mm: float | None = None) -> Source
     return msgspec.structs.replace(report, verdict=_verdict(report, measures))
 
 
-def measure_source(picture: Picture) -> SourceMeasures:
-    """Measure all that a report says of a picture at any size."""
+def measure_source(
+    picture: Picture, found: Found, road: Road, tones: Tones, ground: Ground, plan: InkPlan
+) -> SourceMeasures:
+    """Measure all that a report says of a picture at any size.
+
+    Parameters
+    ----------
+    picture : Picture
+        As opened.
+    found, road, tones, ground, plan
+        What the stages that would trace it say of it.
+    """
     small, _ = reduce_picture(picture, _WORK_PIXELS)
-    proposed = find_tones(small, SeparateSettings())
-    tones = proposed if proposed.kind == "flat" else find_tones(small, SeparateSettings(mode="flat"))
-    ground = clear_ground(tones, "auto")
-    shares = np.array(plan_inks(tones, ground, SeparateSettings()).shares[1:])
-    inks = int((shares > 5e-4).sum())
-    rgb = np.ascontiguousarray(small.rgba[..., :3])
-    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
-    lab = lab_of(rgb[::4, ::4])
+    grey = cv2.cvtColor(np.ascontiguousarray(small.rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
+    lab = lab_of(small.rgba[::4, ::4, :3])
     full = _full_grey(picture)
     noise = grain_of(full)
-    flat = flat_share(tones.evidence, tones.labels, tones.mix, noise)
     chroma = float(np.percentile(np.linalg.norm(lab[..., 1:], axis=-1), 90))
-    kind = _kind(proposed.kind, flat, chroma, inks, small)
-    drawn = kind in ("ink", "lineart")
+    drawn = found.kind in ("ink", "lineart")
     paper = paper_light(grey)
     return SourceMeasures(
-        kind=kind,
+        kind=found.kind,
+        mode=road.mode,
         width=picture.width,
         height=picture.height,
-        inks=1 if kind == "ink" else inks,
-        flat_share=flat,
+        inks=sum(share > _LEAST_SHARE for share in plan.shares.values()),
+        flat_share=_flat_share(small, tones, noise),
         noise=noise,
         evenness=float(np.percentile(paper, 1) / np.percentile(paper, 99)) if drawn else 1.0,
         blur=blur_of(full),
-        ground="clear" if tones.clear is not None else ground.shown.hex if ground.shown and kind != "ink" else "none",
+        ground=_ground_word(tones, ground),
         open_outlines=_leaks(small) if drawn and chroma < LIMITS.chroma else 0,
         dark=float(np.percentile(lab[..., 0], 90)) < LIMITS.dark,
     )
+
+
+def _ground_word(tones: Tones, ground: Ground) -> str:
+    if tones.clear is not None:
+        return "clear"
+    return ground.shown.hex if ground.shown is not None and tones.mode == "flat" else "none"
+
+
+def _flat_share(small: Picture, tones: Tones, noise: float) -> float:
+    """Share of the area in even patches, by the tones of flat art."""
+    if tones.mode == "flat":
+        size = small.width, small.height
+        labels = cv2.resize(tones.labels, size, interpolation=cv2.INTER_NEAREST).astype(np.uint8, copy=False)
+        evidence, _, _ = evidence_of(small, keep_ground=False)
+        return flat_share(evidence, labels, tones.mix, noise)
+    evidence = over_colour(small, (255, 255, 255))
+    art = separate_flat(evidence)
+    return flat_share(evidence, art.labels, art.colours, noise)
 
 
 def _full_grey(picture: Picture) -> Bytes:
@@ -180,26 +197,7 @@ def _full_grey(picture: Picture) -> Bytes:
 def _leaks(picture: Picture) -> int:
     """Places where an outline does not close."""
     small, _ = reduce_picture(picture, _LINE_PIXELS)
-    return len(find_leaks(find_tones(small, SeparateSettings(mode="ink")).labels == 2))
-
-
-def _kind(found: str, flat: float, chroma: float, inks: int, picture: Picture) -> Kind:
-    if chroma < LIMITS.chroma and picture.opaque:
-        tones = find_tones(reduce_picture(picture, _LINE_PIXELS)[0], SeparateSettings(mode="ink"))
-        ink = tones.labels == 2
-        share = float(ink.mean())
-        two_tone = tones.reading is not None and is_two_toned(tones.reading.histogram)
-        if two_tone and 0.002 < share < 0.6:
-            count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
-            enclosed = int((stats[1:, cv2.CC_STAT_AREA] > 0.002 * ink.size).sum()) - 1 if count > 1 else 0
-            thin = float(np.median(cv2.distanceTransform(ink.astype(np.uint8), cv2.DIST_L2, 3)[ink]))
-            if found == "flat" and enclosed >= 2 and thin < 0.012 * max(ink.shape):
-                return "lineart"
-            if found == "ink" or inks <= 2:
-                return "ink" if found == "ink" else "flat"
-    if found == "photo" or (flat < SHADED_SHARE and inks > SHADED_INKS):
-        return "photo"
-    return "flat" if found == "flat" or chroma >= LIMITS.chroma else "ink"
+    return len(find_leaks(find_drawing(small, SeparateSettings(), "ink").labels == 2))
 
 
 def _verdict(report: SourceReport, measures: SourceMeasures) -> str:

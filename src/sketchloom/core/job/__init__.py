@@ -1,31 +1,59 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
 from sketchloom.core.job.history import History
-from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, read_job, read_recipe, write_job
-from sketchloom.core.job.pipeline import Pipeline, Result, colour_at, ink_at, ink_keys
+from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
+from sketchloom.core.job.lookup import (
+    colour_at,
+    darkest_at,
+    gap_mm,
+    heat_levels,
+    ink_at,
+    largest_ink,
+    longer_side_mm,
+    px_per_mm_of,
+)
+from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.job.report import report_of, worst_place
-from sketchloom.core.job.together import are_layers, job_of_layers
+from sketchloom.core.job.report import deviation_mm, report_of, worst_place
+from sketchloom.core.job.result import Failure, Result
+from sketchloom.core.job.source import inspect_source, measure_opened
+from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE
+from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 
 __all__ = [
+    "STAGES",
+    "STEP_OF_STAGE",
+    "Failure",
     "History",
     "Job",
+    "Laid",
     "Pipeline",
     "PrintAndCut",
+    "Progress",
     "Recipe",
     "Result",
     "are_layers",
     "colour_at",
+    "darkest_at",
     "decode_recipe",
+    "deviation_mm",
     "encode_recipe",
+    "gap_mm",
+    "heat_levels",
     "ink_at",
-    "ink_keys",
+    "inspect_source",
+    "job_bytes",
     "job_of_layers",
+    "largest_ink",
+    "longer_side_mm",
+    "measure_opened",
     "print_and_cut",
+    "px_per_mm_of",
     "read_job",
     "read_recipe",
     "report_of",
+    "silent",
     "worst_place",
     "write_job",
 ]

@@ -46,7 +46,10 @@ class History:
             if recipe == now.recipe:
                 return False
             del self._steps[self._at :]
-            self._steps.append(_Step(name, recipe, gesture))
+            if recipe == self._steps[-1].recipe:  # dragged out and back
+                self._at -= 1
+            else:
+                self._steps.append(_Step(name, recipe, gesture))
             return True
         if recipe == now.recipe:
             return False

@@ -1,23 +1,32 @@
 """The job file: a recipe with the picture it is for."""
 
 import io
+import lzma
 import zipfile
 import zlib
 from pathlib import Path, PurePosixPath
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import msgspec
 
 from sketchloom.core.errors import JobError
+from sketchloom.core.job.earlier import brought_up
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.picture import DPI
+from sketchloom.core.picture import DPI, LEAST_DPI, MOST_DPI
 from sketchloom.core.send import write_whole
 
-__all__ = ["Job", "decode_recipe", "encode_recipe", "read_job", "read_recipe", "write_job"]
+__all__ = ["VERSION", "Job", "decode_recipe", "encode_recipe", "job_bytes", "read_job", "read_recipe", "write_job"]
 
-VERSION = 1
+VERSION = 2
 _DATE = (1980, 1, 1, 0, 0, 0)
-_MOST_BYTES = 2_000_000_000
+_MOST_RECIPE = 64_000_000
+_MOST_PICTURE = 1_000_000_000
+"""Bytes that are read of a job's settings, and of its picture."""
+_METHODS = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
+_DAMAGE = (
+    zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError, zlib.error, lzma.LZMAError,
+    UnicodeError, ValueError, OverflowError,
+)  # fmt: skip
 
 
 class Job(msgspec.Struct, frozen=True):
@@ -52,7 +61,7 @@ def encode_recipe(recipe: Recipe) -> bytes:
 
 
 def decode_recipe(data: bytes, name: str) -> Recipe:
-    """Read a recipe from JSON; raises JobError."""
+    """Read a recipe from JSON; raises JobError, or ArgumentError for a value that cannot be used."""
     return _decode(data, _RecipeJson, name).recipe.check()
 
 
@@ -60,21 +69,39 @@ J = TypeVar("J", _JobJson, _RecipeJson)
 
 
 def _decode(data: bytes, kind: type[J], name: str) -> J:
+    if len(data) > _MOST_RECIPE:
+        raise JobError(f"{name} holds more than {_MOST_RECIPE // 1_000_000} MB of settings, which no recipe does.")
     try:
-        value = msgspec.json.decode(data, type=kind)
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raw: Any = msgspec.json.decode(data)
+        version = raw.get("version") if isinstance(raw, dict) else None
+        if isinstance(version, int) and version > VERSION:
+            raise JobError(f"{name} was written by a newer Sketch Loom; open it with that.")
+        return msgspec.convert(brought_up(raw), kind)
+    except (msgspec.DecodeError, msgspec.ValidationError, UnicodeError) as error:
         raise JobError(f"{name} holds no recipe this program can read ({error}).") from None
-    if value.version > VERSION:
-        raise JobError(f"{name} was written by a newer Sketch Loom; open it with that.")
-    return value
+    except (RecursionError, TypeError, ValueError, KeyError, AttributeError):
+        raise JobError(f"{name} holds no recipe this program can read; it is damaged.") from None
 
 
-def write_job(path: Path, job: Job, layers_svg: str, preview_png: bytes) -> None:
-    """Write a job file, whole or not at all; the same job gives the same bytes.
+def write_job(path: Path, job: Job, layers_svg: bytes | None = None, preview_png: bytes | None = None) -> None:
+    """Write a job file, whole or not at all; see `job_bytes`.
 
     Raises
     ------
     WriteError
+    """
+    write_whole(path, job_bytes(job, layers_svg, preview_png))
+
+
+def job_bytes(job: Job, layers_svg: bytes | None = None, preview_png: bytes | None = None) -> bytes:
+    """Make the bytes of a job file; the same job gives the same.
+
+    Parameters
+    ----------
+    job : Job
+    layers_svg, preview_png : optional
+        What the recipe makes of the picture, for who looks into the file; a
+        job needs neither.
     """
     picture = f"pictures/{PurePosixPath(job.picture_name.replace(chr(92), '/')).name or 'picture'}"
     head = _JobJson(VERSION, job.name, picture, job.recipe, job.page, job.dpi)
@@ -84,17 +111,19 @@ def write_job(path: Path, job: Job, layers_svg: str, preview_png: bytes) -> None
             ("job.json", msgspec.json.format(msgspec.json.encode(head), indent=2), zipfile.ZIP_DEFLATED),
             (picture, job.picture, zipfile.ZIP_STORED),
             ("preview.png", preview_png, zipfile.ZIP_STORED),
-            ("layers.svg", layers_svg.encode(), zipfile.ZIP_DEFLATED),
+            ("layers.svg", layers_svg, zipfile.ZIP_DEFLATED),
         ):
+            if data is None:
+                continue
             entry = zipfile.ZipInfo(name, _DATE)
             entry.compress_type = method
             entry.external_attr = 0o644 << 16
             archive.writestr(entry, data)
-    write_whole(path, buffer.getvalue())
+    return buffer.getvalue()
 
 
 def read_job(path: Path) -> Job:
-    """Read a job file.
+    """Read a job file; no more of it than a job can hold.
 
     Raises
     ------
@@ -103,17 +132,34 @@ def read_job(path: Path) -> Job:
     """
     try:
         with zipfile.ZipFile(path) as archive:
-            if sum(entry.file_size for entry in archive.infolist()) > _MOST_BYTES:
-                raise JobError(f"{path.name} unpacks to more than 2 GB, which no job of this program does.")
-            head = _decode(archive.read("job.json"), _JobJson, path.name)
-            picture = archive.read(head.picture)
+            head = _decode(_member(archive, "job.json", _MOST_RECIPE, path.name), _JobJson, path.name)
+            picture = _member(archive, head.picture, _MOST_PICTURE, path.name)
     except FileNotFoundError:
         raise JobError(f"{path.name} is not there; check the name and the folder.") from None
     except OSError as error:
         raise JobError(f"{path.name} cannot be read: {error.strerror or error}.") from None
-    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError, zlib.error):
+    except _DAMAGE:
         raise JobError(f"{path.name} is not a Sketch Loom job, or it is damaged.") from None
-    return Job(head.name, PurePosixPath(head.picture).name, picture, head.recipe.check(), head.page, head.dpi)
+    if not LEAST_DPI <= head.dpi <= MOST_DPI or head.page < 1:
+        raise JobError(f"{path.name} draws its page at a size that cannot be used; open its picture anew.")
+    name = PurePosixPath(head.picture).name
+    return Job(_printable(head.name), name, picture, head.recipe.check(), head.page, head.dpi)
+
+
+def _printable(name: str) -> str:
+    return "".join(letter for letter in name if letter.isprintable())[:200] or "Job"
+
+
+def _member(archive: zipfile.ZipFile, name: str, most: int, of: str) -> bytes:
+    """Read a member, stored or deflated, and no more of it than is stated, whatever the archive says of it."""
+    entry = archive.getinfo(name)
+    if entry.compress_type not in _METHODS:
+        raise JobError(f"{of} is packed in a way that no job of this program is.")
+    with archive.open(entry) as member:
+        data = member.read(most + 1)
+    if len(data) > most:
+        raise JobError(f"{of} unpacks to more than {most // 1_000_000} MB, which no job of this program does.")
+    return data
 
 
 def read_recipe(path: Path) -> Recipe:
@@ -121,7 +167,10 @@ def read_recipe(path: Path) -> Recipe:
     if path.suffix.lower() == ".loom":
         return read_job(path).recipe
     try:
-        data = path.read_bytes()
+        with path.open("rb") as file:
+            data = file.read(_MOST_RECIPE + 1)
     except OSError as error:
         raise JobError(f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}.") from None
+    except ValueError:
+        raise JobError("There is no file of such a name; check it.") from None
     return decode_recipe(data, path.name)

@@ -11,7 +11,7 @@ from sketchloom.core.errors import ArgumentError, NothingToCutError
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.picture import MOST_PIXELS, Picture, resize_picture
-from sketchloom.core.send import check_svg, png_bytes, svg_text
+from sketchloom.core.send import SVG, files_of, png_bytes
 from sketchloom.core.units import MM_PER_INCH
 
 __all__ = ["CUT_NAME", "PrintAndCut", "print_and_cut"]
@@ -23,7 +23,7 @@ class PrintAndCut(NamedTuple):
     """Two files of one size, so that they lie on each other."""
 
     png: bytes
-    svg: str
+    svg: bytes
 
 
 def print_and_cut(
@@ -68,9 +68,7 @@ def print_and_cut(
     recipe = recipe.with_("finish", page="picture", width=width_mm)
     stack = pipeline.run(solid, recipe, progress).stack
     stack = replace(stack, layers=tuple(replace(layer, name=CUT_NAME) for layer in stack.layers))
-    text = svg_text(stack)
-    check_svg(text, stack)
-    return PrintAndCut(png_bytes(printed.rgba, dpi), text)
+    return PrintAndCut(png_bytes(printed.rgba, dpi), files_of(SVG, stack, each=False)[""])
 
 
 def _filled(alpha: Bytes) -> Bytes:

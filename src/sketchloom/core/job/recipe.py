@@ -1,19 +1,28 @@
 """The recipe: one frozen value that says all that is done to a picture."""
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
 
 from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.layers import FinishSettings, LayerSettings
+from sketchloom.core.layers import LayerSettings
+from sketchloom.core.palette import is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings, TidySettings
+from sketchloom.core.scale import FinishSettings, check_size
 
 __all__ = ["Recipe"]
 
 MOST_INKS_ASKED = 48
+MOST_ROWS = 200
+"""Of Prepare; each keeps a picture."""
+MOST_PICKS = 48
+MOST_PLACES = 5000
+FARTHEST_PLACE = 100.0
+"""Of source coordinates, lengths of the longer side."""
 _LONGEST_NAME = 40
 _LONGEST = 100.0
 """mm"""
@@ -43,27 +52,52 @@ class Recipe(msgspec.Struct, frozen=True):
         ArgumentError
             Names the value and the range it must lie in.
         """
-        for row in self.prepare:
-            check_row(row)
-        inks = self.separate.inks
-        if inks is not None and not 1 <= inks <= MOST_INKS_ASKED:
-            raise ArgumentError(f"{inks} inks cannot be separated; type a number from 1 to {MOST_INKS_ASKED}.")
-        for _, name in self.separate.names:
-            if not name.strip() or len(name) > _LONGEST_NAME:
-                raise ArgumentError(f"“{name[:20]}” is no name for an ink; type 1 to {_LONGEST_NAME} letters.")
-        _check_separate(self.separate)
-        if not (math.isfinite(self.trace.smoothness) and 0 <= self.trace.smoothness <= 100):
-            raise ArgumentError(f"A smoothness of {self.trace.smoothness:g} mm cannot be used; type 0 to 100 mm.")
-        _check_trace(self.trace)
-        if not (math.isfinite(self.tidy.least_area) and 0 <= self.tidy.least_area <= 1e6):
-            raise ArgumentError(f"A least area of {self.tidy.least_area:g} mm² cannot be used; type 0 to 1000000 mm².")
-        for side in (self.finish.width, self.finish.height):
-            if side is not None and not 0.1 <= side <= 100_000:
-                raise ArgumentError(f"A finished size of {side:g} mm cannot be cut; type one from 0.1 mm to 100 m.")
+        for part in self.__struct_fields__:
+            self.check_part(part)
         return self
+
+    def check_part(self, part: str) -> None:
+        """Check one part, such as ``trace``; raises ArgumentError."""
+        _CHECKS[part](getattr(self, part))
+
+
+def _check_prepare(rows: tuple[Row, ...]) -> None:
+    if len(rows) > MOST_ROWS:
+        raise ArgumentError(f"{len(rows)} changes in Prepare are too many; at most {MOST_ROWS} can be kept.")
+    for row in rows:
+        check_row(row)
+
+
+def _check_tidy(tidy: TidySettings) -> None:
+    if not (math.isfinite(tidy.least_area) and 0 <= tidy.least_area <= 1e6):
+        raise ArgumentError(f"A least area of {tidy.least_area:g} mm² cannot be used; type 0 to 1000000 mm².")
+
+
+def _check_finish(finish: FinishSettings) -> None:
+    for side in (finish.width, finish.height):
+        if side is not None:
+            check_size(side)
+
+
+def _check_layers(layers: LayerSettings) -> None:
+    inks = [rule.ink for rule in layers.rules]
+    for key in (*layers.order, *inks, *(join.ink for join in layers.joins)):
+        _check_key(key)
+    if len(set(inks)) < len(inks):
+        raise ArgumentError("Two rules are for one layer; keep one of them.")
+    for join in layers.joins:
+        if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for value in (*join.first, *join.last)):
+            raise ArgumentError("A join of two ends has no place that can be used; take it back.")
+
+
+def _check_key(key: str) -> None:
+    if not is_key(key):
+        raise ArgumentError(f"“{key[:20]}” is no key of an ink; it is written #rrggbb, or #rrggbb-2 for a second one.")
 
 
 def _check_trace(trace: TraceSettings) -> None:
+    if not (math.isfinite(trace.smoothness) and 0 <= trace.smoothness <= _LONGEST):
+        raise ArgumentError(f"A smoothness of {trace.smoothness:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
     for what, length in (("A straightness", trace.straightness), ("A difference of halves", trace.mirror)):
         if not (math.isfinite(length) and 0 <= length <= _LONGEST):
             raise ArgumentError(f"{what} of {length:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
@@ -74,11 +108,39 @@ def _check_trace(trace: TraceSettings) -> None:
         points = (edit.first, edit.last, edit.through, *edit.curve)
         if not edit.straight or len(edit.curve) != 3 * len(edit.straight) + 1:
             raise ArgumentError(f"“{edit.what[:20]}” is no change by hand that can be used: its curve is not whole.")
-        if not all(math.isfinite(value) for point in points for value in point):
+        if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for point in points for value in point):
             raise ArgumentError(f"“{edit.what[:20]}” is no change by hand that can be used: its place is no number.")
 
 
 def _check_separate(separate: SeparateSettings) -> None:
+    inks = separate.inks
+    if inks is not None and not 1 <= inks <= MOST_INKS_ASKED:
+        raise ArgumentError(f"{inks} inks cannot be separated; type a number from 1 to {MOST_INKS_ASKED}.")
+    for name in (*(name for _, name in separate.names), *(name for _, name in separate.layers)):
+        if not name.strip() or len(name) > _LONGEST_NAME or not name.isprintable():
+            raise ArgumentError(f"{name[:20]!a} is no name for an ink; type 1 to {_LONGEST_NAME} letters.")
+    for what, count, most in (
+        ("picked details", len(separate.picks), MOST_PICKS),
+        ("layers laid together", len(separate.layers), MOST_INKS_ASKED),
+        ("bridges", len(separate.bridges), MOST_PLACES),
+        ("coloured areas", len(separate.fills), MOST_PLACES),
+    ):
+        if count > most:
+            raise ArgumentError(f"{count} {what} are too many; at most {most} can be kept.")
+    for pick in separate.picks:
+        if pick.key:
+            _check_key(pick.key)
+        if pick.to:
+            _check_key(pick.to)
+    keys = (*separate.grounded, *separate.locked, *(key for pair in separate.joined for key in pair))
+    for key in (*keys, *(key for key, _ in separate.names), *(key for key, _ in separate.shown)):
+        _check_key(key)
+    places = [pick.at for pick in separate.picks] + [fill.at for fill in separate.fills]
+    places += [end for bridge in separate.bridges for end in (bridge.first, bridge.last)]
+    if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for place in places for value in place):
+        raise ArgumentError("A pick, a fill or a bridge has no place that can be used; take it back.")
+    if not all(math.isfinite(bridge.width) and 0 <= bridge.width <= 1 for bridge in separate.bridges):
+        raise ArgumentError("A bridge has no width that can be used; take it back.")
     shares = (
         ("A threshold", separate.threshold),
         ("A faint stroke's share", separate.faint),
@@ -93,9 +155,18 @@ def _check_separate(separate: SeparateSettings) -> None:
     for pick in separate.picks:
         if not 0 <= pick.reach <= _FARTHEST:
             raise ArgumentError(f"A reach of {pick.reach:g} picks nothing of use; type 0 to {_FARTHEST:g}.")
-    colours = [separate.ink_colour, *separate.grounded, *separate.locked, *(fill.colour for fill in separate.fills)]
-    for pair in (*separate.joined, *separate.shown):
-        colours += pair
+    colours = [separate.ink_colour, *(fill.colour for fill in separate.fills)]
+    colours += [colour for _, colour in separate.shown] + [colour for colour, _ in separate.layers]
     for colour in colours:
         if colour is not None and not all(0 <= value <= 255 for value in colour):
             raise ArgumentError(f"{colour} is no colour; its three values go from 0 to 255.")
+
+
+_CHECKS: dict[str, Callable[[Any], None]] = {
+    "prepare": _check_prepare,
+    "separate": _check_separate,
+    "tidy": _check_tidy,
+    "trace": _check_trace,
+    "layers": _check_layers,
+    "finish": _check_finish,
+}

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from sketchloom.core.job.pipeline import Result
+from sketchloom.core.job.result import Result
 from sketchloom.core.picture import Point, source_points
 from sketchloom.core.regions import InkStep
 
@@ -34,7 +34,7 @@ def worst_place(result: Result) -> Point | None:
 def _step(step: InkStep | None) -> dict[str, Any] | None:
     if step is None:
         return None
-    return {"ink": step.ink.hex, "other": step.other.hex, "share": round(step.share, 6), "box_px": step.box}
+    return {"ink": step.ink.key, "other": step.other.key, "share": round(step.share, 6), "box_px": step.box}
 
 
 def _reading(result: Result) -> dict[str, Any] | None:
@@ -55,15 +55,19 @@ def report_of(result: Result) -> dict[str, Any]:
     layers = result.stack.layers
     return {
         "size_mm": [round(side, 3) for side in result.stack.size],
-        "kind": result.tones.kind,
-        "why": result.tones.why,
+        "px_per_mm": round(result.finished.px_per_mm, 4),
+        "kind": result.kind.kind if result.kind else None,
+        "mode": result.road.mode,
+        "why": result.road.why,
         "ink_drawing": _reading(result),
         "leaks": len(result.tones.leaks),
         "palette": [
             {
                 "name": layer.name,
+                "key": layer.ink.key,
                 "hex": layer.ink.hex,
                 "pieces": layer.pieces,
+                "by_hand": layer.by_hand,
                 "nodes": layer.path.nodes,
                 "area_mm2": round(layer.area, 3),
                 "cut_length_mm": round(layer.cut_length, 3),
@@ -73,20 +77,27 @@ def report_of(result: Result) -> dict[str, Any]:
         "centre_lines": [
             {
                 "name": layer.name,
+                "key": layer.ink.key,
                 "hex": layer.ink.hex,
-                "lines": len(layer.strokes),
-                "nodes": layer.nodes,
+                "lines": len(layer.path.contours),
+                "nodes": layer.path.nodes,
                 "length_mm": round(layer.length, 3),
                 "width_mm": round(layer.width, 3),
             }
             for layer in result.stack.strokes
         ],
-        "double_edges": [{"layer": layers[place].name, "width_mm": round(width, 3)} for place, width in result.double],
-        "one_ink_fewer": _step(result.steps[0]),
-        "one_ink_more": _step(result.steps[1]),
+        "double_edges": [{"ink": edge.ink, "width_mm": round(edge.width, 3)} for edge in result.double],
+        "one_ink_fewer": _step(result.choices[0]),
+        "one_ink_more": _step(result.choices[1]),
         "pieces": sum(layer.pieces for layer in layers),
         "nodes": sum(layer.path.nodes for layer in layers),
         "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},
-        "tidied_away": result.tidied_away,
+        "tidied_away": result.tidied.gone,
+        "unplaced": {
+            "prepare": list(result.prepared.unplaced),
+            "separate": list(result.tones.unplaced),
+            "trace": list(result.unplaced),
+            "joins": result.centre_lines.lost_joins,
+        },
         "timings_s": {name: round(seconds, 4) for name, seconds in result.timings.items()},
     }

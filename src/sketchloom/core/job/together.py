@@ -1,23 +1,26 @@
 """Drawings that were made as separate layers elsewhere, laid together as one job."""
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.job.jobfile import Job
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.palette import Colour, hex_of
 from sketchloom.core.picture import DPI, Picture
-from sketchloom.core.regions import Colour
 from sketchloom.core.send.png import png_bytes
 
-__all__ = ["MOST_LAYERS", "are_layers", "job_of_layers"]
+__all__ = ["MOST_LAYERS", "Laid", "are_layers", "job_of_layers"]
 
 MOST_LAYERS = 24
 _LEAST_CLEAR = 0.01
 _APART = 96
 """8-bit steps of a channel that two layers' colours differ by at least, so that each is told from the others."""
 _GRID = (16, 112, 208)
+_PART = 0.02
+"""Of a drawing; less of another colour is none that was meant."""
 
 
 def are_layers(pictures: Sequence[Picture]) -> bool:
@@ -33,7 +36,15 @@ def are_layers(pictures: Sequence[Picture]) -> bool:
     )
 
 
-def job_of_layers(name: str, named: Sequence[tuple[str, Picture]]) -> Job:
+class Laid(NamedTuple):
+    """Drawings laid together as one job."""
+
+    job: Job
+    note: str
+    """What was lost on the way; may be empty."""
+
+
+def job_of_layers(name: str, named: Sequence[tuple[str, Picture]]) -> Laid:
     """Lay drawings on each other, the first at the bottom, each as one ink that nothing separates again.
 
     They are laid in flat colours that surely differ, and shown in the colour
@@ -58,16 +69,31 @@ def job_of_layers(name: str, named: Sequence[tuple[str, Picture]]) -> Job:
     rgba = np.concatenate([colour / np.maximum(cover, 1e-6), 255 * cover], 2)
     names: list[str] = []
     for title, _ in named:
-        number, free = 2, title[:36]
+        number, free = 2, _plain(title)
         while free in names:
-            free, number = f"{title[:36]} {number}", number + 1
+            free, number = f"{_plain(title)} {number}", number + 1
         names.append(free)
     recipe = Recipe().with_(
         "separate",
         layers=tuple(zip(flat, names, strict=True)),
-        shown=tuple((own, true) for own, true in zip(flat, seen, strict=True) if own != true),
+        shown=tuple((hex_of(own), true) for own, true in zip(flat, seen, strict=True) if own != true),
     )
-    return Job(name, "layers.png", png_bytes(np.rint(rgba).astype(np.uint8), DPI), recipe)
+    several = [title for title, picture in named if _has_several(picture)]
+    note = f"Each layer becomes one ink; {', '.join(several)} had more than one colour." if several else ""
+    return Laid(Job(name, "layers.png", png_bytes(np.rint(rgba).astype(np.uint8), DPI), recipe), note)
+
+
+def _has_several(picture: Picture) -> bool:
+    """Whether a good part of a drawing has another colour than most of it."""
+    solid = picture.rgba[picture.rgba[..., 3] > 250][:, :3]
+    solid = solid[:: max(1, len(solid) // 50_000)].astype(int)
+    if not len(solid):
+        return False
+    return bool((np.abs(solid - np.median(solid, axis=0)).max(1) > _APART / 2).mean() > _PART)
+
+
+def _plain(title: str) -> str:
+    return "".join(letter if letter.isprintable() else " " for letter in title)[:36].strip() or "Layer"
 
 
 def _usual_colour(picture: Picture) -> Colour:

@@ -1,56 +1,35 @@
 """Layers of open strokes: the centre lines of an ink, for a pen, foil or an engraver."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
-import msgspec
 import numpy as np
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.curves import Piece
-from sketchloom.core.curves.centre import Stroke, centre_lines
+from sketchloom.core.curves import Path, Piece
+from sketchloom.core.curves.centre import CentreLine, centre_lines
+from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.layers.finish import DECIMALS, Finished
+from sketchloom.core.layers.stack import StrokeLayer
+from sketchloom.core.palette import Ink
 from sketchloom.core.planar import EdgeSamples, PlanarMap
-from sketchloom.core.regions import Ink, LabelMap
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions import LabelMap
 
-__all__ = ["Join", "StrokeLayer", "find_strokes", "join_ends", "length_of", "stroke_layer"]
+__all__ = ["find_strokes", "join_ends", "stroke_layer"]
 
 
 _END_REACH = 12.0
 """px"""
 
 
-@dataclass(frozen=True, eq=False)
-class StrokeLayer:
-    """The centre lines of one ink.
-
-    Attributes
-    ----------
-    name : str
-    ink : Ink
-    strokes : tuple of Stroke
-        mm.
-    length : float
-        mm.
-    width : float
-        Usual width of the strokes, mm.
-    """
-
-    name: str
-    ink: Ink
-    strokes: tuple[Stroke, ...] = field(repr=False)
-    length: float
-    width: float
-
-    @property
-    def nodes(self) -> int:
-        """Number of nodes of all strokes."""
-        return sum(len(stroke.piece.control) + (not stroke.closed) for stroke in self.strokes)
-
-
 def find_strokes(
-    regions: LabelMap, planar: PlanarMap, samples: EdgeSamples, label: int, tolerance: float
-) -> tuple[Stroke, ...]:
+    regions: LabelMap,
+    planar: PlanarMap,
+    samples: EdgeSamples,
+    key: str,
+    tolerance: float,
+    tick: Tick = no_tick,
+) -> tuple[CentreLine, ...]:
     """Find the centre lines of one ink; px.
 
     Parameters
@@ -58,38 +37,33 @@ def find_strokes(
     regions : LabelMap
     planar : PlanarMap
     samples : EdgeSamples
-    label : int
+    key : str
+        Of the ink.
     tolerance : float
         px.
     """
+    label = regions.keys.index(key) + 1
     of_face = planar.faces.label
     beside = (of_face[planar.left] == label) | (of_face[planar.right] == label)
     edges = samples.points[np.repeat(beside, np.diff(samples.offset))]
-    return centre_lines(regions.labels == label, edges, tolerance)
+    return centre_lines(regions.labels == label, edges, tolerance, tick)
 
 
-class Join(msgspec.Struct, frozen=True):
-    """Two open ends of centre lines that a curve joins; source coordinates."""
-
-    ink: str
-    """Hex colour."""
-    first: tuple[float, float]
-    last: tuple[float, float]
-
-
-def join_ends(strokes: tuple[Stroke, ...], pairs: Sequence[tuple[Floats, Floats]]) -> tuple[tuple[Stroke, ...], int]:
+def join_ends(
+    strokes: tuple[CentreLine, ...], pairs: Sequence[tuple[Floats, Floats]]
+) -> tuple[tuple[CentreLine, ...], int]:
     """Join open ends by a curve that runs on from both.
 
     Parameters
     ----------
-    strokes : tuple of Stroke
+    strokes : tuple of CentreLine
         px.
     pairs : sequence of ((2,) float, (2,) float)
         Near the ends to join, px.
 
     Returns
     -------
-    strokes : tuple of Stroke
+    strokes : tuple of CentreLine
     lost : int
         Pairs for which no two ends were found.
     """
@@ -110,12 +84,12 @@ def join_ends(strokes: tuple[Stroke, ...], pairs: Sequence[tuple[Floats, Floats]
         parts = [first.piece, Piece(bridge[None], np.zeros(1, bool))] + ([] if same else [last.piece])
         piece = Piece(np.concatenate([p.control for p in parts]), np.concatenate([p.straight for p in parts]))
         widths = np.append(first.widths, first.widths[:1] if same else last.widths)
-        joined = Stroke(piece, same, float(np.median(widths)), widths)
+        joined = CentreLine(piece, same, float(np.median(widths)), widths)
         found = [stroke for place, stroke in enumerate(found) if place not in (one, other)] + [joined]
     return tuple(found), lost
 
 
-def _end_near(strokes: list[Stroke], at: Floats) -> tuple[int, bool] | None:
+def _end_near(strokes: list[CentreLine], at: Floats) -> tuple[int, bool] | None:
     """The open end nearest to a place: which stroke, and whether it is its last."""
     ends = [(n, stop) for n, stroke in enumerate(strokes) if not stroke.closed for stop in (False, True)]
     places = [strokes[n].piece.control[-1, 3] if stop else strokes[n].piece.control[0, 0] for n, stop in ends]
@@ -123,7 +97,7 @@ def _end_near(strokes: list[Stroke], at: Floats) -> tuple[int, bool] | None:
     return ends[int(np.argmin(away))] if away and min(away) <= _END_REACH else None
 
 
-def _turned(stroke: Stroke) -> Stroke:
+def _turned(stroke: CentreLine) -> CentreLine:
     return stroke._replace(piece=stroke.piece.reversed(), widths=stroke.widths[::-1])
 
 
@@ -131,26 +105,20 @@ def _unit(way: Floats) -> Floats:
     return np.asarray(way / max(float(np.hypot(*way)), 1e-9))
 
 
-def stroke_layer(ink: Ink, strokes: tuple[Stroke, ...], finished: Finished) -> StrokeLayer:
+def stroke_layer(ink: Ink, strokes: tuple[CentreLine, ...], finished: Finished) -> StrokeLayer:
     """Bring centre lines to mm at the finished size, rounded once."""
     scale = finished.px_per_mm
-    out = []
+    contours = []
     for stroke in strokes:
         control = np.round((stroke.piece.control - finished.origin) / scale, DECIMALS) + 0.0
-        straight = stroke.piece.straight
-        third = (control[straight, 3] - control[straight, 0]) / 3
-        control[straight, 1], control[straight, 2] = control[straight, 0] + third, control[straight, 3] - third
-        out.append(Stroke(Piece(control, straight), stroke.closed, stroke.width / scale, stroke.widths / scale))
-    lengths = np.array([length_of(stroke.piece.control) for stroke in out])
-    widths = np.array([stroke.width for stroke in out])
-    width = float(np.average(widths, weights=lengths)) if len(out) and lengths.sum() else 0.0
-    return StrokeLayer(f"{ink.name} centre lines", ink, tuple(out), float(lengths.sum()), width)
-
-
-def length_of(control: Floats) -> float:
-    """Length of cubics, (n, 4, 2), by Gauss-Legendre quadrature with 12 points each."""
-    times, weights = np.polynomial.legendre.leggauss(12)
-    t = ((times + 1) / 2)[None, :, None]
-    d = 3 * np.diff(control, axis=1)[:, :, None]
-    speed = (1 - t) ** 2 * d[:, 0] + 2 * t * (1 - t) * d[:, 1] + t**2 * d[:, 2]
-    return float((np.hypot(speed[..., 0], speed[..., 1]) * weights).sum() / 2)
+        straight_thirds(control, stroke.piece.straight)
+        contours.append(np.vstack([control[:, :3].reshape(-1, 2), control[-1:, 3]]))
+    path = Path(
+        tuple(contours),
+        tuple(stroke.piece.straight for stroke in strokes),
+        tuple(not stroke.closed for stroke in strokes),
+    )
+    lengths = np.array([path.part([place]).length for place in range(len(strokes))])
+    widths = tuple(stroke.width / scale for stroke in strokes)
+    width = float(np.average(widths, weights=lengths)) if len(strokes) and lengths.sum() else 0.0
+    return StrokeLayer(f"{ink.name} centre lines", ink, path, widths, float(lengths.sum()), width)

@@ -1,12 +1,11 @@
 """Opened pictures: load them as upright 8-bit sRGB, and prepare them for separating."""
 
+from sketchloom.core.picture.apply import Done, Prepared, do_row, prepare
 from sketchloom.core.picture.drawings import find_drawings
 from sketchloom.core.picture.follow import EdgeFollower, on_edges
-from sketchloom.core.picture.load import DPI, MOST_PIXELS, load_picture
-from sketchloom.core.picture.page import find_page
+from sketchloom.core.picture.load import DPI, LEAST_DPI, MOST_DPI, MOST_PIXELS, load_picture
 from sketchloom.core.picture.picture import Picture, reduce_picture, resize_picture
 from sketchloom.core.picture.place import on_picture, source_points, unit_at
-from sketchloom.core.picture.prepare import Done, Prepared, do_row, prepare
 from sketchloom.core.picture.rows import (
     Calm,
     ClearBox,
@@ -27,9 +26,12 @@ from sketchloom.core.picture.rows import (
     check_row,
     parts_of,
 )
+from sketchloom.core.picture.straighten import find_page
 
 __all__ = [
     "DPI",
+    "LEAST_DPI",
+    "MOST_DPI",
     "MOST_PIXELS",
     "Calm",
     "ClearBox",

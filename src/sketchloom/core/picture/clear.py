@@ -109,7 +109,8 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: 
     subject = run_apart(_cut, small, sure, tick=tick)
     if not subject.any():
         return np.zeros((height, width), bool)
-    subject = _refined(rgba, subject, near, _BAND) if scale < 1.0 else subject.astype(bool)
+    same = size == (width, height)
+    subject = subject.astype(bool) if same else _refined(rgba, subject, near, _BAND)
     subject[keep] = True
     subject[drop] = False
     return subject

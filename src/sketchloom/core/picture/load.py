@@ -3,26 +3,26 @@
 import io
 import struct
 import warnings
+from functools import cache
 from pathlib import Path
 
 import numpy as np
-import pillow_heif
-from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageOps, UnidentifiedImageError
 
 from sketchloom.core.errors import PictureError
-from sketchloom.core.picture.pages import is_pdf, pdf_page
+from sketchloom.core.picture.pdf import is_pdf, pdf_page
 from sketchloom.core.picture.picture import Picture
 
-__all__ = ["DPI", "MOST_PIXELS", "load_picture"]
+__all__ = ["DPI", "LEAST_DPI", "MOST_DPI", "MOST_PIXELS", "load_picture"]
 
 MOST_PIXELS = 120_000_000
-_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF", "HEIF")
+_FORMATS: tuple[str, ...] = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
 _KINDS = "Open a PNG, JPEG, WebP, HEIC, TIFF, BMP or GIF picture, or a PDF."
 DPI = 300.0
 """At which pages of a PDF are drawn."""
+LEAST_DPI, MOST_DPI = 1.0, 10_000.0
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked first, with our own message
-pillow_heif.register_heif_opener(thumbnails=False)
 
 
 def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, dpi: float = DPI) -> Picture:
@@ -49,6 +49,8 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
         If it cannot be read or has more than `MOST_PIXELS` pixels; the
         message is one sentence. Nothing is decoded before the size is known.
     """
+    if not LEAST_DPI <= dpi <= MOST_DPI:
+        raise PictureError(f"A page cannot be drawn at {dpi:g} dpi; take {LEAST_DPI:g} to {MOST_DPI:g}.")
     name = name or (source.name if isinstance(source, Path) else "The picture")
     try:
         data = source.read_bytes() if isinstance(source, Path) else source
@@ -56,22 +58,24 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
         raise PictureError(f"{name} is not there; check the name and the folder.") from None
     except OSError as error:
         raise PictureError(f"{name} cannot be read: {error.strerror or error}.") from None
+    except ValueError:  # a null byte in its name
+        raise PictureError("There is no file of such a name; check it.") from None
     if not data:
         raise PictureError(f"{name} is empty; save or copy the picture again.")
     if is_pdf(data):
         drawn = pdf_page(data, name, page, dpi, MOST_PIXELS)
         return Picture(drawn.rgba, _which(page, drawn.pages, name), pages=drawn.pages)
+    formats = _FORMATS
+    if data[4:8] == b"ftyp":  # ISO/IEC 14496-12: the first box of a HEIC file
+        _read_heif()
+        formats = ("HEIF",)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
-            image = Image.open(io.BytesIO(data), formats=_FORMATS)
+            image = Image.open(io.BytesIO(data), formats=formats)
         except (UnidentifiedImageError, OSError, SyntaxError, ValueError, struct.error, EOFError):
             raise PictureError(f"{name} is not a picture this program can read. {_KINDS}") from None
-        if image.width * image.height > MOST_PIXELS:
-            raise PictureError(
-                f"{name} has {image.width} x {image.height} pixels; "
-                f"at most {MOST_PIXELS // 1_000_000} million can be opened, so save it smaller first."
-            )
+        _check_pixels(image, name)
         try:
             frames = getattr(image, "n_frames", 1) if image.format != "MPO" else 1
             if not 1 <= page <= frames:
@@ -79,6 +83,7 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
                 raise PictureError(f"{name} holds {held}, so there is no page {page}.")
             if page > 1:
                 image.seek(page - 1)
+                _check_pixels(image, name)  # each may have a size of its own
             image.load()
             rgba = _as_rgba(image)
         except MemoryError:
@@ -86,6 +91,23 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
         except (OSError, SyntaxError, ValueError, struct.error, EOFError, IndexError, KeyError, TypeError):
             raise PictureError(f"{name} is damaged or only half there; save or copy it again.") from None
     return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames)
+
+
+@cache
+def _read_heif() -> None:
+    """Let Pillow read HEIC; only such a picture needs it."""
+    import pillow_heif
+
+    pillow_heif.register_heif_opener(thumbnails=False)
+
+
+def _check_pixels(image: Image.Image, name: str) -> None:
+    """Refuse what is too large, before it is decoded; raises PictureError."""
+    if image.width * image.height > MOST_PIXELS:
+        raise PictureError(
+            f"{name} has {image.width} x {image.height} pixels; "
+            f"at most {MOST_PIXELS // 1_000_000} million can be opened, so save it smaller first."
+        )
 
 
 def _which(page: int, pages: int, name: str) -> str:
@@ -130,6 +152,8 @@ def _eight_bit(values: np.ndarray, mode: str) -> np.ndarray:
 
 def _to_srgb(image: Image.Image, profile: bytes) -> Image.Image:
     """Convert by the embedded profile; one that is damaged or does not fit is left aside."""
+    from PIL import ImageCms
+
     try:
         source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
         if image.mode == "RGB" and "sRGB" in (ImageCms.getProfileDescription(source) or ""):

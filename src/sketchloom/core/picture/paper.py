@@ -3,7 +3,6 @@
 import cv2
 import numpy as np
 from scipy import sparse
-from scipy.sparse.linalg import spsolve
 
 from sketchloom.core.arrays import Bytes, Floats
 
@@ -135,6 +134,8 @@ def _soft_light(closed: Floats) -> Floats:
         (np.tile(weight, 2), (np.concatenate([i, j]), np.concatenate([j, i]))), (count, count)
     )
     wanted = np.bincount(j, weight * step, count) - np.bincount(i, weight * step, count)
+    from scipy.sparse.linalg import spsolve  # takes long to import, and only shadows need it
+
     light = spsolve(equations.tocsc(), wanted).reshape(height, width)
     even = log - light
     low, high = np.percentile(even, [0.5, 99.5])

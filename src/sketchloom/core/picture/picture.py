@@ -27,12 +27,15 @@ class Picture:
         fractions of its longer side.
     pages : int
         How many pages or pictures the opened file holds.
+    density : float
+        Px here for each of the opened picture, where it was enlarged or reduced.
     """
 
     rgba: Bytes
     note: str = ""
     to_source: Floats | None = None
     pages: int = 1
+    density: float = 1.0
 
     def __post_init__(self) -> None:
         self.rgba.setflags(write=False)
@@ -62,9 +65,11 @@ class Picture:
 
     @cached_property
     def key(self) -> str:
-        """A hash of the pixels."""
-        shape = repr(self.rgba.shape).encode()
-        return hashlib.blake2b(shape + self.rgba.tobytes(), digest_size=16).hexdigest()
+        """A hash of the pixels and of where they lie in the source."""
+        digest = hashlib.blake2b(repr((self.rgba.shape, self.density)).encode(), digest_size=16)
+        digest.update(self.source_of.tobytes())
+        digest.update(np.ascontiguousarray(self.rgba).data)
+        return digest.hexdigest()
 
 
 def reduce_picture(picture: Picture, most_pixels: int) -> tuple[Picture, float]:
@@ -95,4 +100,5 @@ def resize_picture(picture: Picture, size: tuple[int, int]) -> Picture:
         colour = mean[..., :3] * (255 / np.maximum(mean[..., 3:], 1e-3))
         made = np.concatenate([np.clip(np.rint(colour), 0, 255), np.rint(mean[..., 3:])], 2)
     source = picture.source_of @ np.diag([picture.width / size[0], picture.height / size[1], 1.0])
-    return Picture(np.ascontiguousarray(made, np.uint8), to_source=source)
+    density = picture.density * size[0] / picture.width
+    return Picture(np.ascontiguousarray(made, np.uint8), to_source=source, density=density)

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 import msgspec
 
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.palette import Colour
 
 __all__ = [
     "Calm",
@@ -34,7 +35,6 @@ __all__ = [
 ]
 
 Point = tuple[float, float]
-Colour = tuple[int, int, int]
 
 
 class Stroke(msgspec.Struct, frozen=True):

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, dots
+from sketchloom.core.planar.given import on_drawn_edges
 from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs, stair_arcs
 from sketchloom.core.regions import LabelMap, is_clean
@@ -54,7 +55,7 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
     Parameters
     ----------
     planar : PlanarMap
-        Of ``regions.labels``.
+        Of the cells of `regions`.
     regions : LabelMap
     """
     arcs = len(planar.tail)
@@ -81,8 +82,15 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         arc, points = arc[order], np.concatenate([points, more])[order]
         weight = np.append(weight, np.ones(len(more)))[order]
     exact = is_clean(regions.evidence) and stairs.mean() < 0.5
-    counts = np.bincount(arc, minlength=arcs)
-    return EdgeSamples(points, weight, np.append(0, np.cumsum(counts)), np.where(stairs, GRAIN, 0.0), exact)
+    offset = np.append(0, np.cumsum(np.bincount(arc, minlength=arcs)))
+    grain = np.where(stairs, GRAIN, 0.0)
+    if regions.drawn:
+        moved, given = on_drawn_edges(points, offset, planar.loops, regions.drawn)
+        points = moved.astype(np.float64)
+        weight = np.where(given, 1.0, weight)
+        seen = np.diff(np.append(0, np.cumsum(~given))[offset])
+        grain = np.where(seen == 0, 0.0, grain)
+    return EdgeSamples(points, weight, offset, grain, exact)
 
 
 def _frame_corners(planar: PlanarMap) -> Ints:

@@ -106,7 +106,7 @@ class PlanarMap:
         return half[order], offset
 
 
-def _cracks(labels: Bytes) -> tuple[Ints, Ints, Bytes]:
+def _cracks(labels: Bytes | Ints) -> tuple[Ints, Ints, Bytes]:
     """Crack edges between unlike pixels, the frame among them.
 
     Returns
@@ -136,15 +136,15 @@ _BIT_HEADING[[1, 2, 4, 8]] = EAST, SOUTH, WEST, NORTH
 _COUNT = np.array([bin(i).count("1") for i in range(16)], np.int8)
 
 
-def planar_map(labels: Bytes, tick: Tick = no_tick, found: tuple[Faces, Runs] | None = None) -> PlanarMap:
+def planar_map(cells: Bytes | Ints, tick: Tick = no_tick, found: tuple[Faces, Runs] | None = None) -> PlanarMap:
     """Build the planar map of a label map by array operations.
 
     Parameters
     ----------
-    labels : (H, W) uint8
-        Any labels.
+    cells : (H, W) int
+        Ink and part of every pixel, as `LabelMap.cells` has them; plain labels will do.
     found : (Faces, Runs), optional
-        What `find_faces` gave for these labels, when it is known already.
+        What `find_faces` gave for these cells, when it is known already.
 
     Notes
     -----
@@ -152,8 +152,8 @@ def planar_map(labels: Bytes, tick: Tick = no_tick, found: tuple[Faces, Runs] | 
     meet like a chessboard has degree 4. With the outside as a face and C
     components, V - E + F = 1 + C.
     """
-    height, width = labels.shape
-    across, down, ends = _cracks(labels)
+    height, width = cells.shape
+    across, down, ends = _cracks(cells)
     row = width + 1
     many = len(across) + len(down)
     crack_at = np.empty((2, ends.size), np.int32)  # only ever read where a crack begins
@@ -187,7 +187,7 @@ def planar_map(labels: Bytes, tick: Tick = no_tick, found: tuple[Faces, Runs] | 
     out = np.full((len(corners), 4), -1)
     out[tail, heading[first]] = 2 * np.arange(arcs)
     out[head, (heading[last] + 2) % 4] = 2 * np.arange(arcs) + 1
-    faces, runs = found or find_faces(labels)
+    faces, runs = found or find_faces(cells)
     left, right = _sides(begin[first], heading[first], height, width, runs)
     return PlanarMap(
         shape=(height, width),

@@ -1,54 +1,60 @@
 """Picture to label map: which ink every pixel is."""
 
-from sketchloom.core.regions.colour import lab_of, name_of
+from sketchloom.core.regions.colour import lab_of, name_of, nearest_apart
+from sketchloom.core.regions.cores import is_clean
+from sketchloom.core.regions.drawing import InkDrawing, InkReading
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
-from sketchloom.core.regions.ground import Ground, clear_ground
-from sketchloom.core.regions.ink import InkReading
-from sketchloom.core.regions.inks import is_clean
-from sketchloom.core.regions.kind import SHADED_INKS, SHADED_SHARE, flat_share, is_two_toned
-from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
+from sketchloom.core.regions.ground import Ground, clear_ground, subject_box
+from sketchloom.core.regions.kind import Found, Kind, Road, find_kind, flat_share, road_of
+from sketchloom.core.regions.labelmap import GROUND, DrawnEdge, LabelMap
 from sketchloom.core.regions.lineart import FILLS, find_leaks
 from sketchloom.core.regions.picks import usual_reach
 from sketchloom.core.regions.plan import InkPlan, InkStep, dressed, ink_steps, label_map, plan_inks
-from sketchloom.core.regions.settings import Bridge, Colour, Fill, Pick, SeparateSettings
+from sketchloom.core.regions.settings import Bridge, Fill, Pick, SeparateSettings
 from sketchloom.core.regions.show import coloured
-from sketchloom.core.regions.tidy import TidySettings, tidy
-from sketchloom.core.regions.tones import Tones, find_tones
+from sketchloom.core.regions.tidy import Tidied, TidySettings, tidy
+from sketchloom.core.regions.tones import Tones, find_drawing, find_tones
 
 __all__ = [
     "FILLS",
     "GROUND",
-    "SHADED_INKS",
-    "SHADED_SHARE",
     "Bridge",
-    "Colour",
+    "DrawnEdge",
     "Faces",
     "Fill",
+    "Found",
     "Ground",
-    "Ink",
+    "InkDrawing",
     "InkPlan",
     "InkReading",
     "InkStep",
+    "Kind",
     "LabelMap",
     "Pick",
+    "Road",
     "Runs",
     "SeparateSettings",
+    "Tidied",
     "TidySettings",
     "Tones",
     "clear_ground",
     "coloured",
     "dressed",
+    "find_drawing",
     "find_faces",
+    "find_kind",
     "find_leaks",
     "find_tones",
     "flat_share",
     "ink_steps",
     "is_clean",
-    "is_two_toned",
     "lab_of",
     "label_map",
     "name_of",
+    "nearest_apart",
     "plan_inks",
+    "road_of",
+    "subject_box",
     "tidy",
     "usual_reach",
 ]

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike
 
 from sketchloom.core.arrays import Floats
 
-__all__ = ["colour_difference", "lab_of", "name_of"]
+__all__ = ["colour_difference", "lab_of", "name_of", "nearest_apart"]
 
 _TO_XYZ = np.array(
     [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
@@ -94,6 +94,11 @@ def colour_difference(one: ArrayLike, other: ArrayLike) -> Floats:
     blue = 30 * np.exp(-(((middle - 275) / 25) ** 2))
     twist = -2 * np.sqrt(mean_chroma**7 / (mean_chroma**7 + 25.0**7)) * np.sin(np.radians(2 * blue))
     return np.sqrt(by_light**2 + by_chroma**2 + by_hue**2 + twist * by_chroma * by_hue)
+
+
+def nearest_apart(colour: ArrayLike, others: ArrayLike) -> float:
+    """How far a colour lies from the nearest of some others, sRGB; CIE76."""
+    return float(np.linalg.norm(lab_of(others) - lab_of(colour), axis=-1).min())
 
 
 @cache

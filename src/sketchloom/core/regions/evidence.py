@@ -4,9 +4,10 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes
+from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture
 
-__all__ = ["over_colour", "pack", "unlike_colour"]
+__all__ = ["evidence_of", "over_colour", "pack", "unlike_colour"]
 
 _KEYS = np.array(
     [[255, 0, 255], [0, 255, 0], [0, 255, 255], [255, 255, 0], [0, 0, 255], [255, 0, 0], [255, 255, 255], [0, 0, 0]]
@@ -18,7 +19,31 @@ def pack(rgba: Bytes) -> np.ndarray:
     return np.ascontiguousarray(rgba).view("<u4")[..., 0]
 
 
-def unlike_colour(picture: Picture) -> tuple[int, int, int]:
+def evidence_of(picture: Picture, keep_ground: bool, key: Colour | None = None) -> tuple[Bytes, Colour, bool]:
+    """Lay a picture over a colour that stands for what is clear in it.
+
+    Parameters
+    ----------
+    picture : Picture
+    keep_ground : bool
+        Whether clear pixels are to be cut too: then they are seen as white.
+    key : Colour, optional
+        The colour that was taken for the full picture, when this is its reduced preview.
+
+    Returns
+    -------
+    evidence : (H, W, 4) uint8
+    key : Colour
+    clears : bool
+        Whether pixels are clear, and stand in `key`.
+    """
+    clears = not keep_ground and not picture.opaque and bool((picture.rgba[..., 3] < 128).any())
+    if key is None:
+        key = unlike_colour(picture) if clears else (255, 255, 255)
+    return over_colour(picture, key), key, clears
+
+
+def unlike_colour(picture: Picture) -> Colour:
     """Choose a pure colour far from all that the picture shows."""
     step = max(1, int((picture.width * picture.height / 250_000) ** 0.5))
     sample = picture.rgba[::step, ::step].reshape(-1, 4)
@@ -31,7 +56,7 @@ def unlike_colour(picture: Picture) -> tuple[int, int, int]:
     return int(red), int(green), int(blue)
 
 
-def over_colour(picture: Picture, colour: tuple[int, int, int]) -> Bytes:
+def over_colour(picture: Picture, colour: Colour) -> Bytes:
     """Lay a picture over a colour; (H, W, 4) uint8 with alpha 255."""
     if picture.opaque:
         return picture.rgba

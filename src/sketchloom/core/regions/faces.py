@@ -1,4 +1,4 @@
-"""Faces: the 4-connected regions of a label map, found from its runs."""
+"""Faces: the 4-connected areas of equal ink and equal part, found from the runs of a label map."""
 
 from typing import NamedTuple
 
@@ -7,12 +7,13 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.arrays import Bytes, Floats, Ints
+from sketchloom.core.regions.labelmap import label_of_cells
 
 __all__ = ["Faces", "Runs", "find_faces"]
 
 
 class Runs(NamedTuple):
-    """Stretches of one label within a row."""
+    """Stretches of one cell within a row."""
 
     start: Ints  # (R,) flat index of the first pixel, rising
     length: Ints  # (R,)
@@ -27,31 +28,33 @@ class Faces(NamedTuple):
     """The faces of a map; face 0 is all that lies outside the picture."""
 
     label: Ints  # (F,)
+    cell: Ints  # (F,) ink and part as one number, as `LabelMap.cells` has it
     area: Ints  # (F,) px
     box: Ints  # (F, 4) left, top, right, bottom in px
     inside: Floats  # (F, 2) x, y of a pixel's middle that surely lies inside
 
 
-def find_faces(labels: Bytes) -> tuple[Faces, Runs]:
-    """Find the connected regions of a label map.
+def find_faces(cells: Bytes | Ints) -> tuple[Faces, Runs]:
+    """Find the connected areas of equal ink and equal part.
 
-    Runs of neighbouring rows that overlap and share a label belong together;
+    Runs of neighbouring rows that overlap and share a cell belong together;
     the overlaps follow from searching each run's start in the other row.
 
     Parameters
     ----------
-    labels : (H, W) uint8
+    cells : (H, W) int
+        As `LabelMap.cells` has them; plain labels will do.
 
     Returns
     -------
     Faces, Runs
         Faces in the order in which a reader meets them, row by row.
     """
-    height, width = labels.shape
-    flat = labels.ravel()
+    height, width = cells.shape
+    flat = cells.ravel()
     turn = np.empty((height, width), bool)
     turn[:, 0] = True
-    np.not_equal(labels[:, 1:], labels[:, :-1], out=turn[:, 1:])
+    np.not_equal(cells[:, 1:], cells[:, :-1], out=turn[:, 1:])
     start = np.flatnonzero(turn)
     length = np.diff(start, append=flat.size)
     value = flat[start]
@@ -73,10 +76,10 @@ def find_faces(labels: Bytes) -> tuple[Faces, Runs]:
     return _describe(start, length, value, face_of_run, count, width), Runs(start, length, face_of_run)
 
 
-def _describe(start: Ints, length: Ints, value: Bytes, face: Ints, count: int, width: int) -> Faces:
+def _describe(start: Ints, length: Ints, value: Bytes | Ints, face: Ints, count: int, width: int) -> Faces:
     y, x = np.divmod(start, width)
-    label, area = np.zeros(count + 1, np.int64), np.bincount(face, length, count + 1).astype(np.int64)
-    label[face] = value
+    cell, area = np.zeros(count + 1, value.dtype), np.bincount(face, length, count + 1).astype(np.int64)
+    cell[face] = value
     box = np.zeros((count + 1, 4), np.int64)
     box[1:, :2] = width + len(start) + y.max(initial=0)
     np.minimum.at(box[:, 0], face, x)
@@ -88,4 +91,4 @@ def _describe(start: Ints, length: Ints, value: Bytes, face: Ints, count: int, w
     longest[face[by_length]] = by_length
     inside = np.stack([x[longest] + length[longest] // 2 + 0.5, y[longest] + 0.5], 1)
     inside[0] = -1.0
-    return Faces(label, area, box, inside)
+    return Faces(label_of_cells(cell)[0].astype(np.int64), cell.astype(np.int64), area, box, inside)

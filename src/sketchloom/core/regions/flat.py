@@ -7,9 +7,10 @@ import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.cores import clean_cores, is_clean, noisy_cores
 from sketchloom.core.regions.explain import explain_edges
-from sketchloom.core.regions.inks import clean_cores, is_clean, noisy_cores
-from sketchloom.core.regions.strays import even_patches, separate_compressed, separate_thin
+from sketchloom.core.regions.patches import even_patches
+from sketchloom.core.regions.strays import separate_compressed, separate_thin
 
 __all__ = ["FlatArt", "label_by_tones", "separate_flat"]
 

@@ -6,16 +6,21 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.palette import Ink
+from sketchloom.core.picture import Picture
 from sketchloom.core.regions.colour import name_of
-from sketchloom.core.regions.labelmap import Ink
 from sketchloom.core.regions.tones import Tones
 
-__all__ = ["Ground", "clear_ground"]
+__all__ = ["Ground", "clear_ground", "subject_box"]
 
 _BAND = 4_000_000
 _ONE_COLOUR_BORDER = 0.97
 _SPECK = 4
 """Px; an enclosed piece of the ground's colour no larger than this is no ink of its own."""
+
+
+_EVEN = 24
+"""8-bit steps; a border whose pixels lie no farther from their middle is of one colour."""
 
 
 class Ground(NamedTuple):
@@ -46,15 +51,40 @@ def clear_ground(tones: Tones, ground: Literal["auto", "keep"], decided: Ground 
         tone, everywhere = decided.tone, decided.everywhere
     else:
         tone = _ground_tone(tones, ground)
-        everywhere = tones.clear is not None or tones.kind in ("ink", "lineart") or len(tones.mix) <= 2
+        everywhere = tones.clear is not None or tones.mode in ("ink", "lineart") or len(tones.mix) <= 2
     cleared = _cleared(tones.labels, tone, everywhere)
     left = _counts(tones.labels)[1 : len(tones.mix) + 1]
     if tone is not None and cleared is not None:
         left[tone] -= np.count_nonzero(cleared)
     shown = None
     if tone is not None and tones.clear is None:
-        shown = Ink(name_of(tones.shown[tone]), tones.shown[tone])
+        colour = tones.found[tone]
+        shown = Ink(tones.keys[tone], name_of(colour), colour, colour, "ground")
     return Ground(tone, everywhere, cleared, left, shown)
+
+
+def subject_box(picture: Picture, keep_ground: bool) -> tuple[int, int, int, int]:
+    """Left, top, right and bottom of what is no ground, from the picture alone, before its tones are known; px.
+
+    Clear pixels are ground; else a border of one colour and all that has it.
+    """
+    whole = 0, 0, picture.width, picture.height
+    if keep_ground:
+        return whole
+    if not picture.opaque:
+        subject = picture.rgba[..., 3] > 127
+    else:
+        rgb = picture.rgba[..., :3]
+        border = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]])
+        middle = np.median(border, axis=0)
+        if (np.abs(border - middle).max(1) <= _EVEN).mean() < _ONE_COLOUR_BORDER:
+            return whole
+        low, high = np.clip(middle - _EVEN, 0, 255), np.clip(middle + _EVEN, 0, 255)
+        subject = cv2.inRange(np.ascontiguousarray(rgb), low, high) == 0
+    rows, columns = np.flatnonzero(subject.any(1)), np.flatnonzero(subject.any(0))
+    if not len(rows):
+        return whole
+    return int(columns[0]), int(rows[0]), int(columns[-1] + 1), int(rows[-1] + 1)
 
 
 def _counts(labels: Bytes) -> Floats:
@@ -69,7 +99,7 @@ def _counts(labels: Bytes) -> Floats:
 def _ground_tone(tones: Tones, ground: str) -> int | None:
     if ground == "keep":
         return None
-    if tones.kind in ("ink", "lineart"):
+    if tones.mode in ("ink", "lineart"):
         return 0
     if tones.clear is not None:
         return tones.clear

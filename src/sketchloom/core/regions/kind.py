@@ -1,19 +1,22 @@
 """What kind of picture it is."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of
+from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.cores import is_clean
+from sketchloom.core.regions.drawing import separate_ink
+from sketchloom.core.regions.evidence import evidence_of, over_colour
 from sketchloom.core.regions.flat import separate_flat
-from sketchloom.core.regions.ink import separate_ink
-from sketchloom.core.regions.inks import is_clean
+from sketchloom.core.regions.patches import even_patches
 from sketchloom.core.regions.settings import SeparateSettings
-from sketchloom.core.regions.strays import even_patches
 
-__all__ = ["SHADED_INKS", "SHADED_SHARE", "Kind", "flat_share", "is_two_toned", "kind_of"]
+__all__ = ["Found", "Kind", "Road", "find_kind", "flat_share", "is_two_toned", "road_of"]
 
 Kind = Literal["flat", "ink", "lineart", "photo"]
 
@@ -23,13 +26,84 @@ _PAPER_CHROMA = 14
 _EVEN_BORDER = 4
 _EVEN_SHARE = 0.25
 _PIXELS = 250_000
+_GREY = 16.0
+"""L*a*b* chroma that drawings in one dark tone stay under."""
+_LEAST_INK, _MOST_INK = 0.002, 0.6
+"""Of the area, in a drawing made of lines."""
+_LEAST_AREA = 0.002
+"""Of the picture; a smaller area is none that anybody colours in."""
+_THIN = 0.012
+"""Half of a line's usual width, as part of the longer side; thicker ones are shapes."""
 
 
-def kind_of(evidence: Bytes, clears: bool) -> tuple[Kind, str]:
+class Found(NamedTuple):
+    """What kind of picture was found."""
+
+    kind: Kind
+    why: str
+
+
+class Road(NamedTuple):
+    """Which road the picture takes."""
+
+    mode: Kind
+    why: str
+
+
+def find_kind(picture: Picture, keep_ground: bool = False) -> Found:
+    """Tell flat art, an ink drawing, line art and a photo apart, and say why.
+
+    Parameters
+    ----------
+    picture : Picture
+    keep_ground : bool
+        Whether clear pixels are to be cut too: then they are seen as white.
+    """
+    evidence, _, clears = evidence_of(picture, keep_ground)
+    kind, why = _kind_of(evidence, clears)
+    if kind == "flat" and picture.opaque and _is_line_art(picture):
+        return Found("lineart", "thin lines of one dark tone round several areas")
+    return Found(kind, why)
+
+
+def road_of(found: Found | None, settings: SeparateSettings) -> Road:
+    """Choose the road: what a maker chose, else by what was found.
+
+    Line art is cut as an ink drawing until somebody asks to colour it in.
+
+    Parameters
+    ----------
+    found : Found or None
+        None where the settings choose.
+    settings : SeparateSettings
+    """
+    if settings.layers:
+        return Road("flat", "drawings that came as separate layers")
+    if settings.mode != "auto":
+        return Road(settings.mode, "as chosen")
+    assert found is not None
+    if found.kind == "lineart":
+        return Road("ink", f"{found.why}; its lines are cut as ink until colouring in is asked for")
+    return Road(*found)
+
+
+def _is_line_art(picture: Picture) -> bool:
+    """Whether thin strokes of one dark tone enclose areas."""
+    small = over_colour(reduce_picture(picture, _PIXELS)[0], (255, 255, 255))
+    if float(np.percentile(np.linalg.norm(lab_of(small[::3, ::3, :3])[..., 1:], axis=-1), 98)) >= _GREY:
+        return False
+    drawing = separate_ink(small, SeparateSettings())
+    ink = drawing.labels == 2
+    if not (is_two_toned(drawing.reading.histogram) and _LEAST_INK < float(ink.mean()) < _MOST_INK):
+        return False
+    count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
+    enclosed = int((stats[1:, cv2.CC_STAT_AREA] > _LEAST_AREA * ink.size).sum()) - 1 if count > 1 else 0
+    thin = float(np.median(cv2.distanceTransform(ink.astype(np.uint8), cv2.DIST_L2, 3)[ink]))
+    return enclosed >= 2 and thin < _THIN * max(ink.shape)
+
+
+def _kind_of(evidence: Bytes, clears: bool) -> tuple[Kind, str]:
     """Tell flat art, an ink drawing and a photo apart, and say why.
-
-    Line art to colour in is an ink drawing too: only a maker can tell which
-    of the two is wanted.
 
     Parameters
     ----------

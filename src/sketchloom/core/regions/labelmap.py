@@ -1,34 +1,32 @@
 """The label map: one small integer a pixel, naming its ink."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-import msgspec
+import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.arrays import Bytes, Floats, Ints
 
-__all__ = ["GROUND", "MOST_INKS", "Ink", "LabelMap"]
+__all__ = ["GROUND", "MOST_INKS", "DrawnEdge", "LabelMap", "cells_of", "label_of_cells"]
 
 GROUND = 0
 MOST_INKS = 254
+_PART = 256
 
 
-class Ink(msgspec.Struct, frozen=True):
-    """One ink of a picture."""
+@dataclass(frozen=True, eq=False)
+class DrawnEdge:
+    """An edge that a hand has drawn: exact, whatever the picture shows there.
 
-    name: str
-    srgb: tuple[int, int, int]
-    found: tuple[int, int, int] | None = None
-    """As it was found in the picture, where it is shown in another colour."""
+    Attributes
+    ----------
+    points : (N, 2) float64
+        Along the edge, px, close enough for straight lines between them.
+    closed : bool
+        Whether the last point joins the first.
+    """
 
-    @property
-    def key(self) -> tuple[int, int, int]:
-        """The colour that settings know it by."""
-        return self.found or self.srgb
-
-    @property
-    def hex(self) -> str:
-        """The colour as ``#rrggbb``."""
-        return "#{:02x}{:02x}{:02x}".format(*self.srgb)
+    points: Floats
+    closed: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,9 +36,10 @@ class LabelMap:
     Attributes
     ----------
     labels : (H, W) uint8
-        0 is ground, where nothing is cut; label ``i`` is ``palette[i - 1]``.
-    palette : tuple of Ink
-        Each ink occurs in `labels`.
+        0 is ground, where nothing is cut; label ``i`` is the ink ``keys[i - 1]``.
+    keys : tuple of str
+        Of the palette. A stage that leaves an ink without a pixel leaves its
+        key where it is.
     evidence : (H, W, 4) uint8
         The picture the labels were read from, cleared of alpha, light and
         tone curve, so that an edge pixel is a linear blend; the fourth value
@@ -49,10 +48,43 @@ class LabelMap:
         Labels before tones were joined to inks and the ground was cleared.
     mix : (T, 3) float
         The pure colour of each tone in `evidence`.
+    parts : (H, W) uint16, optional
+        Where a hand has parted pieces of one ink; pieces are connected areas
+        of equal ink and equal part. None where nothing was parted.
+    drawn : tuple of DrawnEdge
+        Edges that a hand has drawn.
     """
 
     labels: Bytes
-    palette: tuple[Ink, ...]
+    keys: tuple[str, ...]
     evidence: Bytes = field(repr=False)
     tones: Bytes = field(repr=False)
     mix: Floats = field(repr=False)
+    parts: Ints | None = field(repr=False, default=None)
+    drawn: tuple[DrawnEdge, ...] = field(repr=False, default=())
+
+    @property
+    def cells(self) -> Bytes | Ints:
+        """Ink and part of every pixel as one number: what the faces are connected areas of."""
+        return cells_of(self.labels, self.parts)
+
+    def with_cells(self, cells: Bytes | Ints) -> "LabelMap":
+        """Give a map with other cells."""
+        labels, parts = label_of_cells(cells)
+        return replace(self, labels=labels, parts=parts if self.parts is not None else None)
+
+
+def cells_of(labels: Bytes, parts: Ints | None) -> Bytes | Ints:
+    """Ink and part of every pixel as one number; the labels themselves where nothing was parted."""
+    if parts is None:
+        return labels
+    cells: Ints = parts.astype(np.uint32) * _PART + labels
+    return cells
+
+
+def label_of_cells(cells: Bytes | Ints) -> tuple[Bytes, Ints]:
+    """Labels and parts of cells."""
+    if cells.dtype == np.uint8:
+        return cells.astype(np.uint8, copy=False), np.zeros(cells.shape, np.uint16)
+    part, label = np.divmod(cells, _PART)
+    return label.astype(np.uint8), part.astype(np.uint16)

@@ -8,10 +8,11 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture, on_picture, unit_at
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.ink import InkDrawing
-from sketchloom.core.regions.settings import Bridge, Colour, Fill
+from sketchloom.core.regions.drawing import InkDrawing
+from sketchloom.core.regions.settings import Bridge, Fill
 from sketchloom.core.regions.skeleton import loose_ends
 
 __all__ = ["FILLS", "Areas", "Leak", "bridged", "enclosed_areas", "find_leaks", "proposed_fills", "with_fills"]

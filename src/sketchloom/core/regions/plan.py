@@ -3,14 +3,16 @@
 from typing import NamedTuple
 
 import cv2
+import msgspec
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Ints
+from sketchloom.core.palette import Ink, Palette, hex_of
 from sketchloom.core.regions.colour import name_of
+from sketchloom.core.regions.cores import join_cheapest
 from sketchloom.core.regions.ground import Ground
-from sketchloom.core.regions.inks import join_cheapest
-from sketchloom.core.regions.labelmap import GROUND, Ink, LabelMap
-from sketchloom.core.regions.settings import Colour, SeparateSettings
+from sketchloom.core.regions.labelmap import GROUND, LabelMap
+from sketchloom.core.regions.settings import SeparateSettings
 from sketchloom.core.regions.tones import Tones
 
 __all__ = ["InkPlan", "InkStep", "dressed", "ink_steps", "label_map", "plan_inks"]
@@ -19,16 +21,16 @@ __all__ = ["InkPlan", "InkStep", "dressed", "ink_steps", "label_map", "plan_inks
 class InkPlan(NamedTuple):
     """Which tones become which ink; made on the full picture, good for a reduced one too."""
 
-    palette: tuple[Ink, ...]
+    palette: Palette  # each ink with the name of its colour; those to cut bottom first
+    keys: tuple[str, ...]  # label i is the ink keys[i - 1]
     number: Bytes  # (K + 1,), the ink label of each tone label
     found: int  # inks there are when none are joined
-    shares: tuple[float, ...]  # of the picture: ground, then every ink
-    grounded: tuple[Ink, ...] = ()  # sent to the ground by hand
+    shares: dict[str, float]  # of the picture, by key, of the inks that are cut
 
     @property
     def taken(self) -> int:
         """Inks that were taken, those sent to the ground counted."""
-        return len(self.palette) + len(self.grounded)
+        return len(self.palette)
 
 
 class InkStep(NamedTuple):
@@ -57,19 +59,32 @@ def plan_inks(tones: Tones, ground: Ground, settings: SeparateSettings) -> InkPl
     place[order] = np.arange(1, len(order) + 1)
     number = np.zeros(len(counts) + 1, np.uint8)
     number[live + 1] = place[owner]
-    palette: list[Ink] = []
-    for i in order:
-        palette.append(Ink(name_of(tones.shown[i], {ink.name for ink in palette}), tones.shown[i]))
-    shares = tuple(float(a / total) for a in (total - areas.sum(), *areas[order]))
-    found = len(np.unique(_owners(tones, ground, settings, None)[1]))
-    return _without(InkPlan(tuple(palette), number, found, shares), _sent_away(tones, settings))
+    away = _sent_away(tones, settings)
+    inks: list[Ink] = []
+    for tone in order:
+        key, colour = tones.keys[tone], tones.found[tone]
+        name = name_of(colour, {ink.name for ink in inks})
+        inks.append(Ink(key, name, colour, colour, "ground" if key in away else "cut"))
+    cut = np.array([ink.role == "cut" for ink in inks], bool)
+    renumbered = np.append(0, np.where(cut, np.cumsum(cut), 0)).astype(np.uint8)
+    palette = Palette((*(ink for ink in inks if ink.role == "cut"), *(ink for ink in inks if ink.role == "ground")))
+    return InkPlan(
+        palette,
+        tuple(ink.key for ink in palette.cut),
+        renumbered[number],
+        len(np.unique(_owners(tones, ground, settings, None)[1])),
+        {
+            tones.keys[tone]: float(areas[tone] / total)
+            for tone, ink in zip(order, inks, strict=True)
+            if ink.role == "cut"
+        },
+    )
 
 
-def _sent_away(tones: Tones, settings: SeparateSettings) -> tuple[Colour, ...]:
-    """Colours of the inks that go to the ground."""
-    own = tones.shown[len(tones.shown) - tones.picked :]
+def _sent_away(tones: Tones, settings: SeparateSettings) -> set[str]:
+    """Keys of the inks that go to the ground."""
     picks = settings.picks if tones.picked else ()
-    return (*settings.grounded, *(colour for colour, pick in zip(own, picks, strict=True) if pick.ground))
+    return {*settings.grounded, *(key for key, pick in zip(tones.picked, picks, strict=True) if pick.ground)}
 
 
 def _owners(tones: Tones, ground: Ground, settings: SeparateSettings, inks: int | None) -> tuple[Ints, Ints]:
@@ -80,20 +95,19 @@ def _owners(tones: Tones, ground: Ground, settings: SeparateSettings, inks: int 
     owner = _joined_by_hand(tones, ground, settings)[live]
     heads = np.unique(owner)
     areas = np.bincount(owner, ground.left[live], len(tones.mix))[heads].astype(float)
-    shown = np.array(tones.shown, float).reshape(-1, 3)
+    found = np.array(tones.found, float).reshape(-1, 3)
     # steps of light and colours of line art have as many as were asked for already
-    wanted = inks if inks and tones.kind == "flat" and not tones.rank else len(heads)
-    group = join_cheapest(shown[heads], areas, wanted, _kept(tones, settings)[heads])
+    wanted = inks if inks and tones.mode == "flat" and not tones.rank else len(heads)
+    group = join_cheapest(found[heads], areas, wanted, _kept(tones, settings)[heads])
     return live, heads[group][np.searchsorted(heads, owner)]
 
 
 def _joined_by_hand(tones: Tones, ground: Ground, settings: SeparateSettings) -> Ints:
     """For each tone the one that a maker joined it to, or itself."""
-    place = {colour: tone for tone, colour in enumerate(tones.shown) if ground.left[tone]}
-    own = tones.shown[len(tones.shown) - tones.picked :]
+    place = {key: tone for tone, key in enumerate(tones.keys) if tone != ground.tone or ground.left[tone]}
     picks = settings.picks if tones.picked else ()
-    joins = [*settings.joined, *((colour, pick.to) for colour, pick in zip(own, picks, strict=True) if pick.to)]
-    owner = np.arange(len(tones.shown))
+    joins = [*settings.joined, *((key, pick.to) for key, pick in zip(tones.picked, picks, strict=True) if pick.to)]
+    owner = np.arange(len(tones.keys))
     for goes, stays in joins:
         if goes in place and stays in place and goes != stays:
             owner[owner == owner[place[goes]]] = owner[place[stays]]
@@ -102,44 +116,25 @@ def _joined_by_hand(tones: Tones, ground: Ground, settings: SeparateSettings) ->
 
 def _kept(tones: Tones, settings: SeparateSettings) -> Bools:
     """Tones that stay inks of their own however few are wanted."""
-    kept = np.array([colour in settings.locked for colour in tones.shown], bool)
-    kept[len(kept) - tones.picked :] = True
-    return kept
+    return np.array([key in settings.locked or key in tones.picked for key in tones.keys], bool)
 
 
-def _without(plan: InkPlan, colours: tuple[Colour, ...]) -> InkPlan:
-    gone = [ink.srgb in colours for ink in plan.palette]
-    if not any(gone):
-        return plan
-    left = np.flatnonzero(np.logical_not(gone))
-    place = np.zeros(len(gone) + 1, np.uint8)
-    place[left + 1] = np.arange(1, len(left) + 1)
-    shares = tuple(plan.shares[1 + i] for i in left)
-    return InkPlan(
-        tuple(plan.palette[i] for i in left),
-        place[plan.number],
-        plan.found,
-        (1 - sum(shares), *shares),
-        tuple(ink for ink, away in zip(plan.palette, gone, strict=True) if away),
-    )
-
-
-def dressed(plan: InkPlan, settings: SeparateSettings) -> InkPlan:
+def dressed(plan: InkPlan, settings: SeparateSettings) -> Palette:
     """Give inks the names and the colours that a maker gave them."""
     given, seen = dict(settings.names), dict(settings.shown)
-    laid = dict(settings.layers)
-    palette, grounded = (
+    laid = {hex_of(colour): name for colour, name in settings.layers}
+    return Palette(
         tuple(
-            Ink(given.get(ink.srgb) or laid.get(ink.srgb) or ink.name, seen.get(ink.srgb, ink.srgb), ink.srgb)
-            for ink in inks
+            msgspec.structs.replace(
+                ink, name=given.get(ink.key) or laid.get(ink.key) or ink.name, shown=seen.get(ink.key, ink.found)
+            )
+            for ink in plan.palette
         )
-        for inks in (plan.palette, plan.grounded)
     )
-    return plan._replace(palette=palette, grounded=grounded)
 
 
 def ink_steps(
-    tones: Tones, ground: Ground, plan: InkPlan, settings: SeparateSettings
+    tones: Tones, ground: Ground, plan: InkPlan, palette: Palette, settings: SeparateSettings
 ) -> tuple[InkStep | None, InkStep | None]:
     """Tell what one ink fewer would lose, and what one more would bring.
 
@@ -149,14 +144,14 @@ def ink_steps(
         None where there is nothing left to join, or nothing joined to come apart.
     """
     count = plan.taken
-    if tones.kind != "flat" or tones.rank:
+    if tones.mode != "flat" or tones.rank:
         return None, None
-    fewer = _step(tones, ground, plan, settings, (count, count - 1)) if count > 1 else None
-    return fewer, _step(tones, ground, plan, settings, (count + 1, count)) if count < plan.found else None
+    fewer = _step(tones, ground, palette, settings, (count, count - 1)) if count > 1 else None
+    return fewer, _step(tones, ground, palette, settings, (count + 1, count)) if count < plan.found else None
 
 
 def _step(
-    tones: Tones, ground: Ground, plan: InkPlan, settings: SeparateSettings, counts: tuple[int, int]
+    tones: Tones, ground: Ground, palette: Palette, settings: SeparateSettings, counts: tuple[int, int]
 ) -> InkStep | None:
     live, apart = _owners(tones, ground, settings, counts[0])
     joined = _owners(tones, ground, settings, counts[1])[1]
@@ -170,11 +165,10 @@ def _step(
     if ground.cleared is not None:
         where[ground.cleared] = 0
     left, top, width, height = cv2.boundingRect(where)
-    known = {ink.key: ink for ink in (*plan.palette, *plan.grounded)}
 
     def ink(tone: int) -> Ink:
-        colour = tones.shown[tone]
-        return known.get(colour) or Ink(name_of(colour, {ink.name for ink in plan.palette}), colour)
+        key, colour = tones.keys[tone], tones.found[tone]
+        return palette.get(key) or Ink(key, name_of(colour, {ink.name for ink in palette.cut}), colour, colour)
 
     share = float(ground.left[moved].sum() / tones.labels.size)
     return InkStep(ink(goes), ink(stays), share, (left, top, width, height))
@@ -187,4 +181,4 @@ def label_map(tones: Tones, ground: Ground, plan: InkPlan) -> LabelMap:
     labels = cv2.LUT(tones.labels, table).astype(np.uint8, copy=False)
     if ground.cleared is not None:
         labels[ground.cleared] = GROUND
-    return LabelMap(labels, plan.palette, tones.evidence, tones.labels, np.vstack([np.zeros(3), tones.mix]))
+    return LabelMap(labels, plan.keys, tones.evidence, tones.labels, np.vstack([np.zeros(3), tones.mix]))

@@ -4,12 +4,10 @@ from typing import Literal
 
 import msgspec
 
+from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Point
 
-__all__ = ["Bridge", "Colour", "Fill", "Pick", "SeparateSettings"]
-
-Colour = tuple[int, int, int]
-"""sRGB, 0 to 255."""
+__all__ = ["Bridge", "Fill", "Pick", "SeparateSettings"]
 
 
 class Pick(msgspec.Struct, frozen=True):
@@ -20,10 +18,12 @@ class Pick(msgspec.Struct, frozen=True):
     """CIE76 distance up to which a pixel has the place's colour."""
     everywhere: bool = False
     """All of that colour, not only what hangs together with the place."""
-    to: Colour | None = None
-    """The ink it joins, by its colour as found; None for one of its own."""
+    to: str | None = None
+    """Key of the ink it joins; None for one of its own."""
     ground: bool = False
     """Whether it is cleared."""
+    key: str = ""
+    """Of its own ink; empty takes the colour of the place."""
 
 
 class Bridge(msgspec.Struct, frozen=True):
@@ -45,7 +45,7 @@ class Fill(msgspec.Struct, frozen=True):
 class SeparateSettings(msgspec.Struct, frozen=True):
     """What a maker decides about the inks.
 
-    Inks are named by their colour as found, places in source coordinates.
+    Inks are named by their keys, places in source coordinates.
     """
 
     mode: Literal["auto", "flat", "ink", "lineart", "photo"] = "auto"
@@ -53,14 +53,14 @@ class SeparateSettings(msgspec.Struct, frozen=True):
     """Number of inks, of steps of light, or of colours proposed for line art."""
     ground: Literal["auto", "keep"] = "auto"
 
-    names: tuple[tuple[Colour, str], ...] = ()
-    grounded: tuple[Colour, ...] = ()
+    names: tuple[tuple[str, str], ...] = ()
+    grounded: tuple[str, ...] = ()
     """Inks sent to the ground."""
-    joined: tuple[tuple[Colour, Colour], ...] = ()
+    joined: tuple[tuple[str, str], ...] = ()
     """Inks that became part of another."""
-    locked: tuple[Colour, ...] = ()
+    locked: tuple[str, ...] = ()
     """Inks that stay when fewer are wanted."""
-    shown: tuple[tuple[Colour, Colour], ...] = ()
+    shown: tuple[tuple[str, Colour], ...] = ()
     """Colours in which inks are shown and sent."""
     picks: tuple[Pick, ...] = ()
     layers: tuple[tuple[Colour, str], ...] = ()

@@ -3,17 +3,19 @@
 import numpy as np
 
 from sketchloom.core.arrays import Bytes
+from sketchloom.core.palette import Palette
 from sketchloom.core.regions.labelmap import LabelMap
 
 __all__ = ["coloured"]
 
 
-def coloured(regions: LabelMap, most_pixels: int) -> Bytes:
-    """Colour every pixel by its ink; ground is clear.
+def coloured(regions: LabelMap, palette: Palette, most_pixels: int) -> Bytes:
+    """Colour every pixel as its ink is shown; ground is clear.
 
     Parameters
     ----------
     regions : LabelMap
+    palette : Palette
     most_pixels : int
         Larger maps are thinned to every n-th pixel.
 
@@ -22,7 +24,7 @@ def coloured(regions: LabelMap, most_pixels: int) -> Bytes:
     (h, w, 4) uint8
     """
     step = max(1, int(np.ceil((regions.labels.size / most_pixels) ** 0.5)))
-    colours = np.zeros((len(regions.palette) + 1, 4), np.uint8)
-    for i, ink in enumerate(regions.palette):
-        colours[i + 1] = *ink.srgb, 255
+    colours = np.zeros((len(regions.keys) + 1, 4), np.uint8)
+    for label, key in enumerate(regions.keys, 1):
+        colours[label] = *palette[key].shown, 255
     return colours[regions.labels[::step, ::step]]

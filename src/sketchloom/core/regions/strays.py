@@ -14,18 +14,16 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.cells import ColourCells
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.explain import RIDGE, Blends, blend_at, settled
 from sketchloom.core.regions.hairlines import exact_lines
+from sketchloom.core.regions.patches import EvenPatches
+from sketchloom.core.regions.stored import fitted_ink, light_first
 
-__all__ = ["CLEAN", "EvenPatches", "even_patches", "separate_compressed", "separate_thin"]
+__all__ = ["CLEAN", "separate_compressed", "separate_thin"]
 
-_PATCH = 5
-"""Side in px of a patch that must be of exactly one colour."""
-_SAME, _SHADES = 1.3, ((3.0, 0.1), (6.0, 0.01))
-"""Distances (CIE76) of codes that are one ink: always, and where one has but a share of the other's patches."""
-_LEAST_PATCHES = 9
 _CORE_REACH = 2.5
 """Distance, light first, within which a pixel of a compressed picture shows an ink."""
 _STRAIGHT = 2.0
@@ -38,8 +36,8 @@ _BLEED_SIDE, _BLEED_OWN = 5, 25
 """What may have bled must fill so many pixels of squares of that side."""
 _MOSTLY, _THIN, _LINE_SHARE = 0.85, 0.2, 0.3
 """Shares: of an ink explained by others, of it in 3x3 squares, and of a pixel that a thin line covers."""
-_WINDOW, _SOFT = 512, 0.6
-_ROUNDS, _HEAVIEST = 60, 400
+_WINDOW = 512
+_ROUNDS = 60
 _MOST_STRAYS = 0.35
 """Of a picture; more strays mean that it is no flat art."""
 _MOST = 48
@@ -62,58 +60,6 @@ _COMPRESSED = _Terms(stray=14.0, chroma=0.5, gather=8.0, least=14, own=8, ridge=
 CLEAN = _Terms(stray=7.0, chroma=1.0, gather=3.0, least=4, own=3, ridge=RIDGE)
 
 
-class EvenPatches(NamedTuple):
-    """Colours of the patches that are exactly even."""
-
-    colours: Floats  # (K, 3) sRGB, most patches first
-    counts: Floats  # (K,) places where a patch of that colour has its middle
-    share: float  # of the picture, that patches of any colour have
-
-
-def even_patches(evidence: Bytes) -> EvenPatches:
-    """Find the colours of the exactly even patches; codes that are the same but for rounding are joined.
-
-    Parameters
-    ----------
-    evidence : (H, W, 4) uint8
-        Opaque picture.
-    """
-    packed = pack(evidence)
-    even = _even(packed, _PATCH)
-    codes, counts = np.unique(packed[even], return_counts=True)
-    order = np.argsort(-counts, kind="stable")[:4096]
-    codes, counts = codes[order], counts[order]
-    found = counts >= _LEAST_PATCHES
-    colours = np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1)[found].astype(np.float64)
-    counts, labs = counts[found].astype(np.float64), lab_of(colours)
-    kept: list[int] = []
-    for i in range(len(labs)):
-        apart = np.sqrt(((labs[kept] - labs[i]) ** 2).sum(1))
-        shade = np.zeros(len(kept), bool)
-        for distance, share in _SHADES:
-            shade |= (apart < distance) & (counts[i] < share * counts[kept])
-        if not ((apart < _SAME) | shade).any():
-            kept.append(i)
-    return EvenPatches(colours[kept], counts[kept].astype(float), float(even.mean()))
-
-
-def _even(packed: np.ndarray, side: int) -> Bools:
-    """Middles of the squares of one code; (H, W) bool."""
-    height, width = packed.shape
-    even = np.zeros(packed.shape, bool)
-    if min(height, width) < side:
-        return even
-    alike = np.ones(packed.shape, np.uint8)
-    alike[:, 1:] = packed[:, 1:] == packed[:, :-1]
-    alike[1:] &= packed[1:] == packed[:-1]
-    # a square is of one code if all its pixels but the first row and column are like both neighbours,
-    # and its first row and column are alike along themselves
-    half = side // 2
-    whole = cv2.erode(alike, np.ones((side, side), np.uint8), borderValue=0)
-    even[half : height - half, half : width - half] = whole[half : height - half, half : width - half] > 0
-    return even
-
-
 def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_tick) -> tuple[Bytes, Floats] | None:
     """Find the inks and give every pixel to one.
 
@@ -131,7 +77,7 @@ def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_t
 
     None where so much strays from the even patches that it is no flat art.
     """
-    space = _light_first(_COMPRESSED.chroma)
+    space = light_first(_COMPRESSED.chroma)
     colours = patches.colours[:_MOST]
     search = _Search(evidence, colours, _nearest(pack(evidence), colours, space), _COMPRESSED)
     if search.strays > _MOST_STRAYS * search.cores.size:
@@ -183,7 +129,7 @@ class _Search:
     def __init__(self, evidence: Bytes, colours: Floats, cores: Bytes, terms: _Terms) -> None:
         self.evidence, self.colours, self.cores, self.terms = evidence, colours, cores, terms
         self._even = len(colours)
-        self.space = _light_first(terms.chroma)
+        self.space = light_first(terms.chroma)
         self.places = np.flatnonzero(self.cores.ravel() == 0)
         self.blends = self._explained(self.places)
         self._rows = np.flatnonzero(self.blends.off > terms.stray**2)
@@ -192,7 +138,7 @@ class _Search:
             even = self._rough <= _STRAIGHT
             self._rows, self._rough = self._rows[even], self._rough[even]
         self._lab = _lab_at(evidence, self.places[self._rows])
-        self._cells = _Cells(self._lab, 1 / (1 + (self._rough / 3) ** 2))
+        self._cells = ColourCells(self._lab, 1 / (1 + (self._rough / 3) ** 2))
         self._done = np.zeros(len(self._rows), bool)
 
     def _explained(self, places: Ints, any_ink: bool = False, without: int = 0) -> Blends:
@@ -337,7 +283,7 @@ class _Search:
 
     def refitted(self, labels: Bytes) -> Floats:
         """Fit the colours of inks without an even patch to the picture they make once it is compressed; (K, 3)."""
-        turn = _light_first(1.0)
+        turn = light_first(1.0)
         mix = self.colours @ turn.T
         for ink in range(self._even, len(mix)):
             y, x = np.divmod(np.flatnonzero(labels.ravel() == ink + 1), labels.shape[1])
@@ -346,48 +292,10 @@ class _Search:
             top, left = (max(0, int(np.median(at)) - _WINDOW // 2) & ~1 for at in (y, x))
             window = slice(top, top + _WINDOW), slice(left, left + _WINDOW)
             seen = self.evidence[window][..., :3].astype(np.float32) @ turn.T.astype(np.float32)
-            mix[ink] = _fitted(seen, labels[window], mix.astype(np.float32), ink)
+            mix[ink] = fitted_ink(seen, labels[window], mix.astype(np.float32), ink)
         fitted: Floats = np.rint(np.clip(mix @ np.linalg.inv(turn).T, 0, 255))
         fitted[: self._even] = self.colours[: self._even]
         return fitted
-
-
-def _fitted(seen: Floats, labels: Bytes, mix: Floats, ink: int) -> Floats:
-    """Light as it was and chroma of one ink, by least squares on the picture less what the other inks give; (3,)."""
-    others = np.vstack([np.zeros((1, 3), np.float32), mix])
-    others[ink + 1] = 0
-    rest = others[labels]
-    own = (labels == ink + 1).astype(np.float32)
-    best, least = mix[ink], np.inf
-    for blurred in (_halved, _softened):  # chroma is stored at half the size, or not
-        weight = blurred(own)
-        value, error = [float(mix[ink, 0])], 0.0
-        for channel in (1, 2):
-            left = seen[..., channel] - blurred(rest[..., channel])
-            level = float((weight * left).sum() / max(1e-6, float((weight**2).sum())))
-            value.append(level)
-            error += float((weight * (left - level * weight) ** 2).sum())
-        if error < least:
-            best, least = np.array(value), error
-    return best
-
-
-def _softened(plane: Floats) -> Floats:
-    return cv2.GaussianBlur(plane, (0, 0), _SOFT).astype(np.float32, copy=False)
-
-
-def _halved(plane: Floats) -> Floats:
-    height, width = plane.shape
-    even = cv2.copyMakeBorder(plane, 0, height & 1, 0, width & 1, cv2.BORDER_REPLICATE)
-    half = cv2.resize(even, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    full = cv2.resize(half, (even.shape[1], even.shape[0]), interpolation=cv2.INTER_LINEAR)
-    return full[:height, :width].astype(np.float32, copy=False)
-
-
-def _light_first(chroma: float) -> Floats:
-    """ITU-R BT.601 luma and weighted chroma of sRGB."""
-    luma, blue, red = [0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]
-    return np.array([luma, np.multiply(blue, chroma), np.multiply(red, chroma)])
 
 
 def _nearest(packed: np.ndarray, colours: Floats, space: Floats) -> Bytes:
@@ -424,24 +332,3 @@ def _roughness(evidence: Bytes, places: Ints) -> Floats:
             np.maximum(largest, np.abs(evidence[(*at, slice(3))] - here).max(1), out=largest)
         np.minimum(least, largest, out=least)
     return least.astype(np.float32)
-
-
-class _Cells:
-    """Colours sorted into cells of 4 units."""
-
-    def __init__(self, lab: Floats, weight: Floats) -> None:
-        cell = np.floor(lab / 4).astype(np.int64) + 128
-        _, self._cell = np.unique((cell[:, 0] << 20) | (cell[:, 1] << 10) | cell[:, 2], return_inverse=True)
-        self._lab, self._weight = lab, weight
-
-    def densest(self, live: Ints) -> Floats:
-        """Where colours, of those that are live, lie closest together; (3,) float."""
-        cell, weight = self._cell[live], self._weight[live]
-        mass = np.bincount(cell, weight)
-        heavy = np.argsort(-mass, kind="stable")[:_HEAVIEST]
-        heavy = heavy[mass[heavy] > 0]
-        sums = np.stack([np.bincount(cell, weight * self._lab[live, k], len(mass))[heavy] for k in range(3)], 1)
-        middles = sums / mass[heavy, None]
-        near = np.exp(-((middles[:, None] - middles[None]) ** 2).sum(2) / 32) @ mass[heavy]
-        densest: Floats = middles[int(near.argmax())]
-        return densest

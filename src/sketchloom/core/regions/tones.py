@@ -6,12 +6,13 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.palette import Colour, keys_of
 from sketchloom.core.picture import Picture, source_points, unit_at
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.evidence import over_colour, unlike_colour
+from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
+from sketchloom.core.regions.evidence import evidence_of, over_colour
 from sketchloom.core.regions.flat import label_by_tones, separate_flat
-from sketchloom.core.regions.ink import InkReading, separate_ink, silhouette
-from sketchloom.core.regions.kind import Kind, kind_of
+from sketchloom.core.regions.kind import Kind, find_kind, road_of
 from sketchloom.core.regions.lineart import (
     FILLS,
     Areas,
@@ -24,10 +25,10 @@ from sketchloom.core.regions.lineart import (
 )
 from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
 from sketchloom.core.regions.picks import picked
-from sketchloom.core.regions.settings import Bridge, Colour, SeparateSettings
+from sketchloom.core.regions.settings import Bridge, SeparateSettings
 from sketchloom.core.units import PX_PER_MM_UNSET
 
-__all__ = ["Tones", "find_tones"]
+__all__ = ["Tones", "find_drawing", "find_tones"]
 
 _WHITE: Colour = (255, 255, 255)
 MOST_COLOURS = 12
@@ -41,15 +42,15 @@ class Tones(NamedTuple):
 
     labels: Bytes  # (H, W), 1 + tone
     mix: Floats  # (K, 3), in the evidence
-    shown: tuple[Colour, ...]  # as seen on white; each once
+    found: tuple[Colour, ...]  # as seen on white
+    keys: tuple[str, ...]  # what each is known by
     evidence: Bytes
-    kind: Kind
-    why: str  # why this kind was taken
+    mode: Kind  # the road that was taken
     clear: int | None = None  # the tone that stands for clear pixels
     reading: InkReading | None = None  # of an ink drawing
     cuts: tuple[float, ...] = ()  # photo: light at which one step becomes the next
     leaks: tuple[Bridge, ...] = ()  # line art: a bridge for each
-    picked: int = 0  # so many of the last tones were picked by hand
+    picked: tuple[str, ...] = ()  # keys of the tones that were picked by hand, in the order of the picks
     rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
     unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
 
@@ -57,9 +58,11 @@ class Tones(NamedTuple):
 def find_tones(
     picture: Picture,
     settings: SeparateSettings,
+    mode: Kind | None = None,
     tick: Tick = no_tick,
     decided: Tones | None = None,
     px_per_mm: float = PX_PER_MM_UNSET,
+    drawing: InkDrawing | None = None,
 ) -> Tones:
     """Find the even colours of a picture and give every pixel to one.
 
@@ -68,28 +71,28 @@ def find_tones(
     picture : Picture
     settings : SeparateSettings
         The number of inks counts only where more are wanted than stand out.
+    mode : str, optional
+        The road; None finds it.
     decided : Tones, optional
         Of the full picture, when `picture` is its reduced preview.
     px_per_mm : float
-        About, at the finished size.
+        At the finished size.
+    drawing : InkDrawing, optional
+        What `find_drawing` gave, when it is known already.
     """
-    clears = settings.ground == "auto" and not picture.opaque and bool((picture.rgba[..., 3] < 128).any())
-    key = (decided.mix[decided.clear] if decided.clear is not None else _WHITE) if decided else None
-    if key is None:
-        key = unlike_colour(picture) if clears else _WHITE
-    evidence = over_colour(picture, (int(key[0]), int(key[1]), int(key[2])))
+    if mode is None:
+        asked = settings.mode != "auto" or bool(settings.layers)
+        mode = road_of(None if asked else find_kind(picture, settings.ground == "keep"), settings).mode
+    if mode == "photo":
+        return _photo_tones(picture, settings, tick, decided, px_per_mm)
+    if mode in ("ink", "lineart"):
+        known = decided.reading if decided else None
+        drawing = drawing or find_drawing(picture, settings, mode, tick, known)
+        return _ink_tones(picture, settings, mode, tick, decided, px_per_mm, drawing)
+    known_key = _as_colour(decided.mix[decided.clear]) if decided and decided.clear is not None else None
+    evidence, key, clears = evidence_of(picture, settings.ground == "keep", known_key or (_WHITE if decided else None))
     if decided:
-        kind, why = decided.kind, decided.why
-    elif settings.layers:
-        kind, why = "flat", "drawings that came as separate layers"
-    else:
-        kind, why = (settings.mode, "as chosen") if settings.mode != "auto" else kind_of(evidence, clears)
-    if kind == "photo":
-        return _photo_tones(picture, settings, why, tick, decided, px_per_mm)
-    if kind in ("ink", "lineart"):
-        return _ink_tones(picture, settings, kind, why, tick, decided, px_per_mm)
-    if decided:
-        own = len(decided.mix) - decided.picked
+        own = len(decided.mix) - len(decided.picked)
         labels = label_by_tones(evidence, decided.mix[:own], tick)
         return _with_picks(decided._replace(labels=labels, evidence=evidence), picture, settings, decided)
     if settings.layers:
@@ -97,10 +100,9 @@ def find_tones(
         if clears:
             colours = np.vstack([np.array(key, float), colours])
         labels = label_by_tones(evidence, colours, tick)
-        shown = tuple(_as_colour(c) for c in colours)
-        return Tones(
-            labels, colours, shown, evidence, "flat", why, 0 if clears else None, rank=tuple(range(len(shown)))
-        )
+        found = tuple(_as_colour(c) for c in colours)
+        rank = tuple(range(len(found)))
+        return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
     flat = separate_flat(evidence, tick=tick)
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=tick)
@@ -108,8 +110,21 @@ def find_tones(
     if clears:
         clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
         seen = _on_white(picture, flat.labels, seen)
-    tones = Tones(flat.labels, flat.colours, _each_once(seen), evidence, "flat", why, clear)
+    taken = [pick.key for pick in settings.picks if pick.key]
+    tones = Tones(flat.labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear)
     return _with_picks(tones, picture, settings)
+
+
+def find_drawing(
+    picture: Picture,
+    settings: SeparateSettings,
+    mode: Kind,
+    tick: Tick = no_tick,
+    decided: InkReading | None = None,
+) -> InkDrawing:
+    """Split ink from paper, and fill the silhouette if that is wanted."""
+    drawing = separate_ink(over_colour(picture, _WHITE), settings, tick, decided)
+    return silhouette(drawing) if settings.silhouette and mode == "ink" else drawing
 
 
 def _with_picks(tones: Tones, picture: Picture, settings: SeparateSettings, decided: Tones | None = None) -> Tones:
@@ -118,31 +133,27 @@ def _with_picks(tones: Tones, picture: Picture, settings: SeparateSettings, deci
     if not picks:
         return tones
     known = decided.mix[-len(picks) :] if decided else None
-    base = tones.mix[: len(tones.mix) - tones.picked]
+    base = tones.mix[: len(tones.mix) - len(tones.picked)]
     found = picked(tones.evidence, tones.labels, base, picture, picks, known)
     if decided:
         return tones._replace(labels=found.labels)
-    shown = _each_once([*tones.shown, *(_as_colour(c) for c in found.mix[len(base) :])])
+    own = [_as_colour(c) for c in found.mix[len(base) :]]
+    given = [pick.key for pick in picks if pick.key]
+    keys: list[str] = []
+    for pick, colour in zip(picks, own, strict=True):
+        fresh = pick.key and pick.key not in keys
+        keys.append(pick.key if fresh else keys_of([colour], (*tones.keys, *given, *keys))[0])
+    shown = (*tones.found, *own)
     rank = tones.rank and (*tones.rank, *range(len(tones.rank), len(shown)))
     return tones._replace(
         labels=found.labels,
         mix=found.mix,
-        shown=shown,
-        picked=len(picks),
+        found=shown,
+        keys=(*tones.keys, *keys),
+        picked=tuple(keys),
         rank=rank,
         unplaced=found.unplaced,
     )
-
-
-def _each_once(colours: list[Colour]) -> tuple[Colour, ...]:
-    """Part equal colours by a step that nobody sees: an ink is known by its colour."""
-    out: list[Colour] = []
-    for red, green, blue in colours:
-        step = 0
-        while (fresh := (red, green, blue + step if blue < 128 else blue - step)) in out:
-            step += 1
-        out.append(fresh)
-    return tuple(out)
 
 
 def _as_colour(value: Floats) -> Colour:
@@ -170,49 +181,47 @@ def _medians(on_white: Bytes, labels: Bytes, count: int) -> list[Colour]:
 
 
 def _photo_tones(
-    picture: Picture, settings: SeparateSettings, why: str, tick: Tick, decided: Tones | None, px_per_mm: float
+    picture: Picture, settings: SeparateSettings, tick: Tick, decided: Tones | None, px_per_mm: float
 ) -> Tones:
     """Steps of light, or a few flat colours, as tones."""
     on_white = over_colour(picture, _WHITE)
     detail = settings.detail * px_per_mm
     if settings.steps_by == "colour":
-        own = decided.mix[: len(decided.mix) - decided.picked] if decided else None
+        own = decided.mix[: len(decided.mix) - len(decided.picked)] if decided else None
         count = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_COLOURS)
         few = colour_steps(on_white, count, detail, own, tick)
         if decided:
             tones = decided._replace(labels=few.labels, evidence=few.even)
             return _with_picks(tones, picture, settings, decided)
-        shown = _each_once([_as_colour(c) for c in few.mix])
-        return _with_picks(Tones(few.labels, few.mix, shown, few.even, "photo", why), picture, settings)
+        found = tuple(_as_colour(c) for c in few.mix)
+        keys = keys_of(found, [pick.key for pick in settings.picks if pick.key])
+        return _with_picks(Tones(few.labels, few.mix, found, keys, few.even, "photo"), picture, settings)
     steps = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_STEPS)
     photo = tone_steps(on_white, steps, detail, decided.cuts if decided else None, tick)
     evidence = np.repeat(photo.even[..., None], 4, 2)
     if decided:
         return decided._replace(labels=photo.labels, evidence=evidence)
-    shown = _each_once(_medians(on_white, photo.labels, len(photo.levels)))
+    found = tuple(_medians(on_white, photo.labels, len(photo.levels)))
     mix = np.repeat(photo.levels[:, None], 3, 1)
-    rank = tuple(reversed(range(len(shown))))  # steps of light nest, the lightest at the bottom
-    return Tones(photo.labels, mix, shown, evidence, "photo", why, cuts=photo.cuts, rank=rank)
+    rank = tuple(reversed(range(len(found))))  # steps of light nest, the lightest at the bottom
+    return Tones(photo.labels, mix, found, keys_of(found), evidence, "photo", cuts=photo.cuts, rank=rank)
 
 
 def _ink_tones(
     picture: Picture,
     settings: SeparateSettings,
-    kind: Kind,
-    why: str,
+    mode: Kind,
     tick: Tick,
     decided: Tones | None,
     px_per_mm: float,
+    drawing: InkDrawing,
 ) -> Tones:
     """Paper and ink as two tones, and for line art one more for each colour of enclosed areas."""
     on_white = over_colour(picture, _WHITE)
-    drawing = separate_ink(on_white, settings, tick, decided.reading if decided else None)
-    if settings.silhouette and kind == "ink":
-        drawing = silhouette(drawing)
     mix = np.array([[255.0] * 3, [0.0] * 3])
     leaks: tuple[Bridge, ...] = decided.leaks if decided else ()
     areas = None
-    if kind == "lineart":
+    if mode == "lineart":
         drawing = bridged(drawing, picture, settings.bridges)
         if not decided:
             gap = settings.gap * px_per_mm if settings.gap is not None else None
@@ -235,7 +244,7 @@ def _ink_tones(
         mix = np.vstack([mix, np.full((len(colours), 3), 255.0)])
         rank = (0, len(shown) - 1, *range(1, len(shown) - 1))
     return Tones(
-        labels, mix, _each_once(shown), evidence, kind, why,
+        labels, mix, tuple(shown), keys_of(shown), evidence, mode,
         reading=drawing.reading, leaks=leaks, rank=rank, unplaced=lost,
     )  # fmt: skip
 

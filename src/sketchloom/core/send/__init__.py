@@ -1,7 +1,13 @@
 """Writers: one a format."""
 
-from sketchloom.core.send.files import write_all, write_whole
+from sketchloom.core.send.files import settle_all, write_all, write_whole
 from sketchloom.core.send.png import png_bytes
-from sketchloom.core.send.svg import check_svg, layer_files, svg_text
+from sketchloom.core.send.svg import SvgWriter
+from sketchloom.core.send.writer import Writer, files_of
 
-__all__ = ["check_svg", "layer_files", "png_bytes", "svg_text", "write_all", "write_whole"]
+__all__ = ["SVG", "WRITERS", "Writer", "files_of", "png_bytes", "settle_all", "write_all", "write_whole"]
+
+SVG = SvgWriter()
+
+WRITERS: dict[str, Writer] = {writer.ending: writer for writer in (SVG,)}
+"""By the ending of their files."""

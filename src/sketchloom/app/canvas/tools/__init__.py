@@ -1,0 +1,28 @@
+"""Tools that draw on the canvas, one a file."""
+
+from sketchloom.app.canvas.tools.axis import AxisTool
+from sketchloom.app.canvas.tools.base import Tool
+from sketchloom.app.canvas.tools.brush import BrushTool, LineTool
+from sketchloom.app.canvas.tools.corners import CornersTool
+from sketchloom.app.canvas.tools.join import JoinTool
+from sketchloom.app.canvas.tools.nodes import NodeTool
+from sketchloom.app.canvas.tools.outline import OutlineTool
+from sketchloom.app.canvas.tools.pick import PickTool
+from sketchloom.app.canvas.tools.rectangle import RectangleTool
+from sketchloom.app.canvas.tools.stretches import STRETCHES, EdgeBrush, StretchTool
+
+__all__ = [
+    "STRETCHES",
+    "AxisTool",
+    "BrushTool",
+    "CornersTool",
+    "EdgeBrush",
+    "JoinTool",
+    "LineTool",
+    "NodeTool",
+    "OutlineTool",
+    "PickTool",
+    "RectangleTool",
+    "StretchTool",
+    "Tool",
+]

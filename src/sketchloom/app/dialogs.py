@@ -1,0 +1,94 @@
+"""The window's questions: what to open, where files go, and whether unsaved work may be left."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from sketchloom.app.held import Held
+from sketchloom.core.send import SVG, WRITERS
+
+if TYPE_CHECKING:
+    from sketchloom.app.window import Window
+
+__all__ = ["Dialogs"]
+
+_PICTURES = (
+    "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
+)
+
+
+class Dialogs:
+    """Asks, and passes the answer to the model."""
+
+    def __init__(self, window: "Window") -> None:
+        self._window = window
+
+    def _folder(self) -> str:
+        recent = self._window.settings.recent
+        return str(Path(recent[0]).parent) if recent else ""
+
+    def _target(self, title: str, ending: str, kinds: str) -> Path | None:
+        """Ask where a file goes; its name gets the ending if it has none."""
+        suggestion = Path(self._folder()) / f"{self._window.job_name.text()}{ending}"
+        name, _ = QFileDialog.getSaveFileName(self._window, title, str(suggestion), kinds)
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.suffix else path.with_suffix(ending)
+
+    def open(self) -> None:
+        """Choose files to open."""
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Open pictures or jobs", self._folder(), _PICTURES)
+        self._window.open(*map(Path, names))
+
+    def save_print(self) -> None:
+        """Choose the dots an inch and where the PNG goes, and save it with its cut line."""
+        dpi, sure = QInputDialog.getInt(self._window, "To print, then cut round", "Dots an inch", 300, 30, 2400)
+        path = self._target("Save the prepared picture", ".png", "PNG (*.png)") if sure else None
+        if path is not None:
+            self._window.model.save_print(path, dpi)
+
+    def send(self, each: bool) -> None:
+        """Choose where the layers go, and save them; the name's ending says the format."""
+        self._window.show_step("send")
+        formats = ";;".join(f"{writer.name} (*{ending})" for ending, writer in WRITERS.items())
+        path = self._target("Save the layers", SVG.ending, formats)
+        if path is not None and path.suffix.lower() not in WRITERS:
+            self._window.say(f"{path.name}: layers are written as {', '.join(WRITERS)}; let its name end so.")
+        elif path is not None:
+            self._window.model.send(path, each)
+
+    def save_job(self) -> None:
+        """Save the job where it was, or ask."""
+        if self._window.model.path is not None:
+            self._window.model.save(self._window.model.path)
+        else:
+            self.save_job_as()
+
+    def save_job_as(self) -> None:
+        """Choose where the job goes, and save it."""
+        path = self._target("Save the job", ".loom", "Sketch Loom job (*.loom)")
+        if path is not None:
+            self._window.model.save(path)
+
+    def put_away(self, held: Held) -> None:
+        """Close an open job, once it is sure that its changes may go."""
+        if not held.dirty or self._sure(f"“{held.job.name}” has changes that are not saved as a job. Close it?"):
+            self._window.model.put_away(held)
+
+    def may_leave(self) -> bool:
+        """Ask before unsaved work is left."""
+        names = [f"“{held.job.name}”" for held in self._window.model.held if held.dirty]
+        have = "has" if len(names) == 1 else "have"
+        return not names or self._sure(f"{', '.join(names)} {have} changes that are not saved as a job. Leave them?")
+
+    def _sure(self, question: str) -> bool:
+        answer = QMessageBox.question(
+            self._window,
+            "Sketch Loom",
+            question,
+            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            QMessageBox.StandardButton.Cancel,
+        )
+        return answer == QMessageBox.StandardButton.Discard

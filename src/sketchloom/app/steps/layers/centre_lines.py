@@ -1,0 +1,76 @@
+"""The card for centre lines: layers of open strokes beside the layers of faces."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
+
+from sketchloom.app.canvas.tools import JoinTool
+from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.list_row import empty_rows
+from sketchloom.app.theme import theme
+from sketchloom.core.job import Result
+from sketchloom.core.layers import StrokeLayer
+
+if TYPE_CHECKING:
+    from sketchloom.app.steps.layers.step import LayersStep
+
+__all__ = ["CentreLinesCard"]
+
+
+class CentreLinesCard(Card):
+    """Which inks get a layer of open strokes too."""
+
+    def __init__(self, step: "LayersStep") -> None:
+        super().__init__("Centre lines")
+        self._step = step
+        self._shown: object = None
+        self.body.addWidget(faded("For a pen, foil or an engraver: one line along the middle of each stroke."))
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(6)
+        self.body.addLayout(self.rows)
+        self.join = QPushButton("Join two ends")
+        self.join.setCheckable(True)
+        self.join.setToolTip(JoinTool.help)
+        self.join.clicked.connect(lambda on: step.draw_with("join" if on else None))
+        self.apart = QPushButton("Take back all joins")
+        self.apart.clicked.connect(lambda: step.model.change("Joins taken back", "layers", joins=()))
+        self.joins = faded()
+        for widget in (self.join, self.joins, self.apart):
+            self.body.addWidget(widget)
+
+    def choose(self, key: str, on: bool) -> None:
+        """Ask for an ink's centre lines, or no longer."""
+        rules = self._step.model.recipe.layers.with_rule(key, centre_line=on)
+        self._step.model.change("Centre lines" if on else "No centre lines", "layers", rules=rules)
+
+    def show_result(self, result: Result) -> None:
+        """List the inks, and the lines of those that were chosen."""
+        settings, unit = self._step.model.recipe.layers, self._step.unit()
+        self.join.setVisible(bool(result.stack.strokes))
+        for widget in (self.joins, self.apart):
+            widget.setVisible(bool(settings.joins))
+        many, lost = len(settings.joins), result.centre_lines.lost_joins
+        words = f"; {lost} found no open ends" if lost else ""
+        self.joins.setText(f"{many} join{'' if many == 1 else 's'}{words}.")
+        found = {layer.ink.key: layer for layer in result.stack.strokes}
+        figures = {key: self._figure(layer, unit) for key, layer in found.items()}
+        shown = result.palette.cut, settings.centre_lines, tuple(figures.items()), theme.is_dark
+        if shown == self._shown:
+            return
+        self._shown = shown
+        empty_rows(self.rows)
+        for ink in result.palette.cut:
+            box = QCheckBox(ink.name)
+            box.setChecked(ink.key in settings.centre_lines)
+            box.setIcon(swatch(ink.hex, 14))
+            box.clicked.connect(lambda on, key=ink.key: self.choose(key, on))
+            self.rows.addWidget(box)
+            if ink.key in settings.centre_lines:
+                self.rows.addWidget(faded(figures.get(ink.key, "It has no strokes that a line could follow.")))
+
+    def _figure(self, layer: StrokeLayer, unit: str) -> str:
+        many = len(layer.path.contours)
+        length, width = in_unit(layer.length, unit, 0), in_unit(layer.width, unit, 1)
+        lines = f"{many} line{'' if many == 1 else 's'}"
+        return f"{lines}, {length} {unit} long, {width} {unit} wide, {layer.path.nodes} nodes"

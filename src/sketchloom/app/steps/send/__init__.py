@@ -1,0 +1,5 @@
+"""Send: files for the cutter."""
+
+from sketchloom.app.steps.send.step import SendStep
+
+__all__ = ["SendStep"]

@@ -1,0 +1,66 @@
+"""The Send step: files for the cutter."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLabel, QPushButton
+
+from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.steps.base import Step
+from sketchloom.core.job import Result
+
+__all__ = ["SendStep"]
+
+
+class SendStep(Step):
+    """Save the layers as SVG."""
+
+    key, name, view, needs = "send", "Send", "Layers", ("layers",)
+    save_all = Signal()
+    save_each = Signal()
+    save_job = Signal()
+
+    def build(self) -> None:
+        """Make the cards."""
+        card = self.add(Card("SVG for the cutter"))
+        self.what = QLabel()
+        self.what.setWordWrap(True)
+        card.body.addWidget(self.what)
+        self.all = QPushButton("Save all layers in one file…")
+        self.all.setProperty("primary", True)
+        self.all.clicked.connect(self.save_all)
+        self.each = QPushButton("Save one file a layer…")
+        self.each.clicked.connect(self.save_each)
+        card.body.addWidget(self.all)
+        card.body.addWidget(self.each)
+        card.body.addWidget(
+            faded("Each layer is one compound path in its colour, in mm. Every file is read back before it is saved.")
+        )
+        self.sent = faded()
+        card.body.addWidget(self.sent)
+        job = self.add(Card("Job"))
+        job.body.addWidget(faded("The job file holds the untouched picture and all settings."))
+        self.job = QPushButton("Save the job…")
+        self.job.clicked.connect(self.save_job)
+        job.body.addWidget(self.job)
+        care = self.add(Card("Before you cut"))
+        care.body.addWidget(
+            faded(
+                "Make a test cut first, about half an inch across, on every new material. "
+                "Heat-transfer film is cut mirrored, on its back; adhesive vinyl is not.\n"
+                "Keep hands clear while the cutter moves, cut away from the body when weeding, cap the blade. "
+                "Never laser vinyl (PVC) or an unknown plastic: it gives off chlorine. Heat presses burn. "
+                "The maker's manual and local rules come first."
+            )
+        )
+
+    def show_result(self, result: Result) -> None:
+        """Show what would be saved."""
+        unit = self.unit()
+        width, height = (in_unit(side, unit) for side in result.stack.size)
+        count = len(result.stack.layers)
+        self.what.setText(f"{count} layer{'s' * (count != 1)}, {width} × {height} {unit}")
+        self.sent.setText(f"Saved: {self.model.sent}" if self.model.sent else "")
+        self.sent.setVisible(bool(self.model.sent))
+
+    def figure(self, result: Result) -> str:
+        """Whether files were saved."""
+        return "saved" if self.model.sent else "not saved yet"

@@ -1,0 +1,57 @@
+"""The Source step: what was opened, and what it is good for."""
+
+from PySide6.QtCore import Signal
+
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.source.drawings import DrawingsCard
+from sketchloom.app.steps.source.kind import KindCard
+from sketchloom.app.steps.source.open_jobs import OpenJobsCard
+from sketchloom.app.steps.source.picture import PictureCard
+from sketchloom.app.steps.source.report import ReportCard
+from sketchloom.app.steps.source.start import StartCard
+from sketchloom.core.job import Result
+
+__all__ = ["SourceStep"]
+
+
+class SourceStep(Step):
+    """The picture, its report at the finished size, its kind, and what else is open."""
+
+    put_away = Signal(object)
+    """An open job to close."""
+
+    key, name, view, needs, threads = "source", "Source", "Picture", (), False
+
+    def build(self) -> None:
+        """Make the cards."""
+        self.start = StartCard()
+        self.add(self.start)
+        self.picture, self.report, self.kind = PictureCard(self), ReportCard(self), KindCard(self)
+        self.drawings, self.open_jobs = DrawingsCard(self), OpenJobsCard(self)
+        self._filled = (self.picture, self.report, self.kind)
+        for card in (*self._filled, self.drawings, self.open_jobs):
+            self.add(card).hide()
+        rights = self.add(Card("Before you cut"))
+        rights.body.addWidget(
+            faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
+        )
+
+    def pixels(self) -> str:
+        """Say how many pixels the opened picture has."""
+        picture = self.model.picture
+        return f"{picture.width} × {picture.height} px" if picture else ""
+
+    def show_result(self, result: Result) -> None:
+        """Show all that is known of the picture."""
+        if self.model.job is None:
+            return
+        self.start.hide()
+        for card in self._filled:
+            card.show()
+        for card in (*self._filled, self.drawings, self.open_jobs):
+            card.show_result(result)
+
+    def figure(self, result: Result) -> str:
+        """Pixels."""
+        return self.pixels()

@@ -1,0 +1,122 @@
+"""Edge samples to curves: every arc fitted exactly once."""
+
+import numpy as np
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece
+from sketchloom.core.curves.fit.corners import Neighbours, corner_places, find_corners
+from sketchloom.core.curves.fit.cubics import rest_of_cubics
+from sketchloom.core.curves.fit.junctions import on_frame
+from sketchloom.core.curves.fit.layout import NEAR_CORNER, beside, lay_out, smoothed_track, unrolled
+from sketchloom.core.curves.fit.nodes import Chosen, choose_nodes
+from sketchloom.core.curves.fit.noise import Noise, measure_noise
+from sketchloom.core.curves.fit.square import square_up
+from sketchloom.core.curves.fit.track import Stretches
+from sketchloom.core.curves.settings import Bounds
+from sketchloom.core.planar import EdgeSamples, PlanarMap
+from sketchloom.core.progress import Tick, no_tick
+
+__all__ = ["fit_lines", "trace_arcs"]
+
+_FAR, _FAR_EXACT = 0.5, 0.025
+_EASE_EXACT = 1.6
+"""Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
+_SURE = 5.6
+"""Standard deviations that the largest of many running means may reach."""
+_SURE_OF_ONE = 1.6
+
+
+def trace_arcs(
+    planar: PlanarMap,
+    samples: EdgeSamples,
+    bounds: Bounds,
+    tick: Tick = no_tick,
+    stretches: Stretches | None = None,
+) -> ArcCurves:
+    """Fit curves to all arcs.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    samples : EdgeSamples
+        Of `planar`.
+    bounds : Bounds
+    stretches : Stretches, optional
+        What `lay_out` gave for these samples and ``bounds.corner``, when it is known already.
+
+    Returns
+    -------
+    ArcCurves
+        In px.
+    """
+    stretches = _with_limits(stretches or lay_out(planar, samples, bounds.corner), planar, samples, bounds)
+    tick(0.2)
+    chosen = choose_nodes(stretches, lambda done: tick(0.2 + 0.75 * done))
+    if bounds.square:
+        arc = np.searchsorted(stretches.first, chosen.first, "right") - 1
+        chosen = chosen._replace(control=square_up(planar, arc, chosen.control, chosen.straight, bounds.square))
+    return _table(planar, stretches, chosen)
+
+
+def _with_limits(stretches: Stretches, planar: PlanarMap, samples: EdgeSamples, bounds: Bounds) -> Stretches:
+    """Say how closely each arc is to be followed: no closer than its samples are sure of."""
+    track = stretches.track
+    framed = on_frame(track.points, planar.shape)
+    plain = ~(stretches.sharp | stretches.end | framed) & (track.weight > 0.3)
+    noise = Noise(0.0, 0.0) if samples.exact else measure_noise(track.points, plain)
+    size = stretches.last - stretches.first + 1
+    limit = np.repeat(np.maximum(samples.grain, max(bounds.floored(samples.exact).tolerance, _SURE * noise.mean)), size)
+    rms_limit = np.hypot(limit, _SURE_OF_ONE * noise.single)
+    far = limit + (_FAR_EXACT if samples.exact else _FAR + limit)
+    least = _EASE_EXACT if samples.exact else 1.0
+    ease = np.maximum(least, bounds.straight / limit)
+    return stretches._replace(track=track._replace(limit=limit, rms_limit=rms_limit, ease=ease, far=far))
+
+
+def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float, tick: Tick = no_tick) -> list[Piece]:
+    """Fit curves through lines of points about a pixel apart, as to the arcs of a map.
+
+    Parameters
+    ----------
+    lines : list of (N, 2) float
+    closed : list of bool
+    tolerance : float
+        Bound on the running mean of the signed distance, px.
+    """
+    sizes = np.array([len(line) for line in lines])
+    loop = np.array(closed)
+    first = np.cumsum(sizes) - sizes
+    arc = np.repeat(np.arange(len(lines)), sizes)
+    near = Neighbours(first[arc], sizes[arc], loop[arc], np.arange(len(arc)) - first[arc])
+    points, weight = np.concatenate(lines), np.ones(len(arc))
+    end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
+    corner = find_corners(points, near, np.ones(len(points), bool), Bounds(tolerance).corner)
+    corners = np.flatnonzero(corner)
+    points[corners] = corner_places(points, weight, corners, near, corner | end)
+    sharp = corner | end
+    nowhere = np.full((len(lines), 2), -1)
+    weight[beside(sharp, near)] = NEAR_CORNER
+    stretches = unrolled(points, weight, smoothed_track(points, near, sharp), near, sharp, loop, nowhere)
+    limit = np.full(len(stretches.track.points), tolerance)
+    track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=limit + 0.15)
+    chosen = choose_nodes(stretches._replace(track=track), tick)
+    of = np.searchsorted(stretches.first, chosen.first, "right") - 1
+    return [Piece(chosen.control[of == i], chosen.straight[of == i]) for i in range(len(lines))]
+
+
+def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves:
+    first, last, control = chosen.first, chosen.last, chosen.control
+    arc = np.searchsorted(stretches.first, first, "right") - 1
+    offset = np.searchsorted(arc, np.arange(len(planar.tail) + 1))
+    away = rest_of_cubics(stretches.track, first, last, control)
+    points = np.empty((3 * len(first) + len(planar.tail), 2))
+    begins = 3 * np.arange(len(first)) + arc
+    for k in range(4):
+        points[begins + k] = control[:, k]
+    return ArcCurves(
+        points,
+        chosen.straight,
+        chosen.round,
+        offset,
+        Deviation(stretches.track.points, away, np.append(stretches.first, len(away))),
+    )
