@@ -7,6 +7,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PIL import Image
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from sketchloom.app.start import make_application
@@ -46,10 +47,11 @@ def window(qtbot, monkeypatch):
 
 @pytest.fixture
 def settled(qtbot):
-    """Wait until the window shows the full result of the recipe in force."""
+    """Wait until the window shows the full result of the recipe in force, and rows it took out are gone."""
 
     def wait(window: Window) -> None:
         qtbot.waitUntil(lambda: not window.model.stale)
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     return wait
 
