@@ -62,7 +62,8 @@ def _pairs(planar: PlanarMap, bad: Bools) -> list[tuple[int, int, int]]:
     return [
         (short, long, own)
         for short, long, own in zip(arc[first].tolist(), arc[first + 1].tolist(), face[first].tolist(), strict=True)
-        if {planar.tail[short], planar.head[short]} == {planar.tail[long], planar.head[long]} and not planar.loops[short]
+        if {planar.tail[short], planar.head[short]} == {planar.tail[long], planar.head[long]}
+        and not planar.loops[short]
     ]
 
 
