@@ -256,7 +256,7 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
         raise RuntimeError("a spool fell off")
 
     with monkeypatch.context() as patch:
-        patch.setattr("sketchloom.core.job.stages.trace_arcs", broken)
+        patch.setattr("sketchloom.core.job.work.trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
         qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble))
     assert opened.warp.current == 3
@@ -271,16 +271,16 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
 def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatch):
     before = opened.model.result
     started, go_on = threading.Event(), threading.Event()
-    from sketchloom.core.job import stages
+    from sketchloom.core.job import work
 
-    real = stages.trace_arcs
+    real = work.trace_arcs
 
     def slow(*given):
         started.set()
         go_on.wait(10)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.stages.trace_arcs", slow)
+    monkeypatch.setattr("sketchloom.core.job.work.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
     qtbot.waitUntil(started.is_set)
     qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working")
@@ -294,16 +294,16 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
 
 def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
     """The event loop turns while a stage waits on the worker."""
-    from sketchloom.core.job import stages
+    from sketchloom.core.job import work
 
-    real = stages.trace_arcs
+    real = work.trace_arcs
     go_on = threading.Event()
 
     def held_up(*given):
         go_on.wait(60)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.stages.trace_arcs", held_up)
+    monkeypatch.setattr("sketchloom.core.job.work.trace_arcs", held_up)
     before = opened.model.result
     opened.model.change("Smoothness", "trace", smoothness=0.33)
     for _ in range(20):

@@ -10,7 +10,7 @@ it is counted with.
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves.arcs import ArcCurves, Piece, arc_piece
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.curves.pieces import measured, with_arcs
@@ -59,12 +59,9 @@ def _pairs(planar: PlanarMap, bad: Bools) -> list[tuple[int, int, int]]:
     order = np.lexsort((arc, length, face))
     face, arc = face[order], arc[order]
     first = np.flatnonzero(bad[face] & (np.bincount(face, minlength=len(bad))[face] == 2))[::2]
-    return [
-        (short, long, own)
-        for short, long, own in zip(arc[first].tolist(), arc[first + 1].tolist(), face[first].tolist(), strict=True)
-        if {planar.tail[short], planar.head[short]} == {planar.tail[long], planar.head[long]}
-        and not planar.loops[short]
-    ]
+    ends = np.sort(np.stack([planar.tail, planar.head], 1), axis=1)[arc]
+    first = first[(ends[first] == ends[first + 1]).all(1) & ~planar.loops[arc[first]]]
+    return list(zip(arc[first].tolist(), arc[first + 1].tolist(), face[first].tolist(), strict=True))
 
 
 def _beside(planar: PlanarMap, other: Piece, arc: int, other_arc: int, face: int) -> Piece:

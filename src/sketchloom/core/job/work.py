@@ -1,0 +1,348 @@
+"""The work of each stage, one function named for it: what it takes from the stages it needs, and what it gives."""
+
+import hashlib
+from collections.abc import Callable
+from typing import Any, NamedTuple, Protocol
+
+import msgspec
+import numpy as np
+
+from sketchloom.core.curves import (
+    ArcCurves,
+    Bounds,
+    Edited,
+    Stretches,
+    apply_edits,
+    even_halves,
+    faces_upright,
+    lay_out,
+    trace_arcs,
+)
+from sketchloom.core.errors import NothingToCutError
+from sketchloom.core.layers import (
+    DoubleEdge,
+    Finished,
+    LayerPlan,
+    LayerStack,
+    StrokeLayer,
+    build_layers,
+    double_edges,
+    extent_of,
+    find_strokes,
+    finish,
+    join_ends,
+    plan_layers,
+    stroke_layer,
+    with_lines,
+)
+from sketchloom.core.palette import Palette, hex_of
+from sketchloom.core.picture import Done, Picture, Prepared, do_row, on_picture, reduce_picture
+from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
+from sketchloom.core.progress import Tick
+from sketchloom.core.regions import (
+    Found,
+    Ground,
+    InkDrawing,
+    InkPlan,
+    InkStep,
+    LabelMap,
+    Road,
+    SeparateSettings,
+    Tidied,
+    Tones,
+    clear_ground,
+    dressed,
+    find_drawing,
+    find_kind,
+    find_tones,
+    ink_steps,
+    label_map,
+    plan_inks,
+    road_of,
+    subject_box,
+    tidy,
+)
+from sketchloom.core.scale import Extent, Scale, find_scale
+
+__all__ = [
+    "PREVIEW_PIXELS",
+    "Ask",
+    "CentreLines",
+    "Layered",
+    "digest_of",
+    "do_bounds",
+    "do_centre_lines",
+    "do_choices",
+    "do_colours",
+    "do_drawing",
+    "do_edges",
+    "do_extent",
+    "do_finish",
+    "do_ground",
+    "do_hand",
+    "do_inks",
+    "do_kind",
+    "do_labels",
+    "do_layers",
+    "do_map",
+    "do_palette",
+    "do_picture",
+    "do_prepare",
+    "do_road",
+    "do_scale",
+    "do_sets",
+    "do_tidy",
+    "do_tones",
+    "do_trace",
+    "do_tracks",
+    "itself",
+    "key_of",
+    "tidy_outcome",
+    "tone_outcome",
+]
+
+PREVIEW_PIXELS = 250_000
+"""A larger picture is reduced for a preview; one that is not is its own."""
+
+
+class Ask(Protocol):
+    """What the work of a stage asks for: results of the stages that it needs, by name."""
+
+    opened: Picture
+    preview: bool
+
+    def key(self, name: str) -> str:
+        """Give the key of a stage's result."""
+
+    def __call__(self, name: str) -> Any:
+        """Give the result of a stage."""
+
+    def full(self, name: str) -> Any:
+        """Give the result of a stage on the full picture; of a run that is no preview, None."""
+
+    def once(self, name: str, needs: tuple[str, ...], settings: Any, work: Callable[[Tick], Any]) -> Any:
+        """Give a part of a stage's result that is remembered by itself."""
+
+
+class CentreLines(NamedTuple):
+    """Centre lines of the inks that they are wanted of."""
+
+    lines: dict[str, StrokeLayer]  # by the ink's key
+    lost_joins: int  # ends to join that were not found
+
+
+class Layered(NamedTuple):
+    """The layers, with lines."""
+
+    stack: LayerStack
+    double: tuple[DoubleEdge, ...]  # layers that are one line, cut on both sides unless a rule says otherwise
+
+
+def key_of(name: str, *parts: Any) -> str:
+    """Make a key of a name and of what can be written as JSON."""
+    digest = hashlib.blake2b(name.encode(), digest_size=16)
+    for part in parts:
+        digest.update(b"\0" + msgspec.json.encode(part))
+    return digest.hexdigest()
+
+
+def digest_of(*arrays: np.ndarray | None) -> str:
+    """Make a key of the values of arrays."""
+    digest = hashlib.blake2b(digest_size=16)
+    for array in arrays:
+        if array is not None:
+            digest.update(repr(array.shape).encode())
+            digest.update(np.ascontiguousarray(array).data)
+    return digest.hexdigest()
+
+
+def itself(ask: Ask, settings: Any, value: Any) -> Any:
+    """An outcome that is the whole result."""
+    return value
+
+
+def do_prepare(ask: Ask, rows: Any, tick: Tick) -> Prepared:
+    done: list[Done] = []
+    for place, row in enumerate(rows):
+        here = done[-1].picture if done else ask.opened
+        if row.on:
+            above = [other for other in rows[: place + 1] if other.on]
+            done.append(ask.once("row", (), above, lambda tick, here=here, row=row: do_row(here, row, tick)))  # type: ignore[misc]
+        else:
+            done.append(Done(here, 0))
+    return Prepared(ask.opened, tuple(done))
+
+
+def do_picture(ask: Ask, settings: None, tick: Tick) -> Picture:
+    picture: Picture = ask("prepare").picture
+    return reduce_picture(picture, PREVIEW_PIXELS)[0] if ask.preview else picture
+
+
+def do_kind(ask: Ask, ground: Any, tick: Tick) -> Found:
+    return find_kind(ask("picture"), ground == "keep")
+
+
+def do_road(ask: Ask, settings: Any, tick: Tick) -> Road:
+    return road_of(ask("kind") if settings.mode == "auto" and not settings.layers else None, settings)
+
+
+def do_drawing(ask: Ask, settings: SeparateSettings, tick: Tick) -> InkDrawing:
+    full = ask.full("drawing")
+    drawing = find_drawing(ask("picture"), settings, ask("road").mode, tick, full.reading if full else None)
+    if settings.ink_colour is not None and not full and not (drawing.labels == 2).any():
+        raise NothingToCutError(
+            f"Nothing in the picture has the ink colour {hex_of(settings.ink_colour)}; pick the colour of a stroke."
+        )
+    return drawing
+
+
+def do_colours(ask: Ask, settings: SeparateSettings, tick: Tick) -> Tones:
+    return _find_tones(ask, settings, tick, ask.full("colours"))
+
+
+def do_tones(ask: Ask, settings: SeparateSettings, tick: Tick) -> Tones:
+    """What was found; found again for a number that joining cannot give."""
+    found: Tones = ask("colours")
+    inks = settings.inks
+    if inks is None or found.mode in ("ink", "lineart") or settings.mode == "photo":
+        return found
+    if found.mode == "flat" and inks <= len(found.mix) - 1 - len(found.picked):
+        return found
+    return _find_tones(ask, settings, tick, ask.full("tones"))
+
+
+def _find_tones(ask: Ask, settings: SeparateSettings, tick: Tick, full: Tones | None) -> Tones:
+    mode = ask("road").mode
+    options: dict[str, Any] = {}
+    if mode == "photo" or (mode == "lineart" and settings.gap is not None):
+        options["px_per_mm"] = ask("scale").px_per_mm
+    if mode in ("ink", "lineart"):
+        options["drawing"] = ask("drawing")
+    return find_tones(ask("picture"), settings, mode, tick, full, **options)
+
+
+def tone_outcome(ask: Ask, settings: SeparateSettings, tones: Tones) -> Any:
+    """The number of inks says nothing while it finds no other tones."""
+    return [ask.key("colours"), None if tones is ask("colours") else settings.inks]
+
+
+def do_ground(ask: Ask, ground: Any, tick: Tick) -> Ground:
+    return clear_ground(ask("tones"), ground, ask.full("ground"))
+
+
+def do_inks(ask: Ask, settings: SeparateSettings, tick: Tick) -> InkPlan:
+    return plan_inks(ask("tones"), ask("ground"), settings)
+
+
+def do_palette(ask: Ask, settings: SeparateSettings, tick: Tick) -> Palette:
+    return dressed(ask("inks"), settings)
+
+
+def do_choices(ask: Ask, settings: SeparateSettings, tick: Tick) -> tuple[InkStep | None, InkStep | None]:
+    return ink_steps(ask("tones"), ask("ground"), ask("inks"), ask("palette"), settings)
+
+
+def do_labels(ask: Ask, settings: None, tick: Tick) -> LabelMap:
+    return label_map(ask("tones"), ask("ground"), ask("inks"))
+
+
+def do_extent(ask: Ask, ground: Any, tick: Tick) -> Extent:
+    """Bounds of what is no ground, from what is known before the first stage that needs mm."""
+    mode = ask("road").mode
+    if mode == "photo":
+        return subject_box(ask("picture"), ground == "keep")
+    if mode == "lineart":
+        drawing: InkDrawing = ask("drawing")
+        if ground == "keep":
+            return 0, 0, drawing.labels.shape[1], drawing.labels.shape[0]
+        return extent_of((drawing.labels == 2).view(np.uint8))
+    return extent_of(ask("labels").labels)
+
+
+def do_scale(ask: Ask, recipe: Any, tick: Tick) -> Scale:
+    picture: Picture = ask("picture")
+    full: Scale | None = ask.full("scale")
+    if full is not None:
+        return full.reduced(picture.width / ask.full("picture").width)
+    page = recipe.page == "design" and (recipe.width is not None or recipe.height is not None)
+    shape = picture.height, picture.width
+    return find_scale(recipe, shape, ask("extent") if page else (0, 0, *shape[::-1]), picture.density)
+
+
+def do_tidy(ask: Ask, least_area: float, tick: Tick) -> Tidied:
+    return tidy(ask("labels"), least_area * ask("scale").px_per_mm ** 2)
+
+
+def tidy_outcome(ask: Ask, settings: float, tidied: Tidied) -> Any:
+    """A least area says nothing while the same pieces go."""
+    cells = tidied.regions
+    return [ask.key("labels"), digest_of(cells.labels, cells.parts) if tidied.gone else ""]
+
+
+def do_map(ask: Ask, settings: None, tick: Tick) -> PlanarMap:
+    tidied: Tidied = ask("tidy")
+    return planar_map(tidied.regions.cells, tick, (tidied.faces, tidied.runs))
+
+
+def do_edges(ask: Ask, settings: None, tick: Tick) -> EdgeSamples:
+    return sample_edges(ask("map"), ask("tidy").regions)
+
+
+def do_tracks(ask: Ask, corner: float, tick: Tick) -> Stretches:
+    return lay_out(ask("map"), ask("edges"), float(np.deg2rad(corner)))
+
+
+def do_bounds(ask: Ask, trace: Any, tick: Tick) -> Bounds:
+    bounds: Bounds = trace.bounds(ask("scale").px_per_mm)
+    return bounds.floored(ask("edges").exact)
+
+
+def do_trace(ask: Ask, settings: None, tick: Tick) -> ArcCurves:
+    planar, bounds = ask("map"), ask("bounds")
+    curves = trace_arcs(planar, ask("edges"), bounds, lambda done: tick(0.9 * done), ask("tracks"))
+    curves = faces_upright(planar, curves)
+    if bounds.mirror:
+        curves = faces_upright(planar, even_halves(planar, curves, bounds.mirror, tick))
+    return curves
+
+
+def do_hand(ask: Ask, edits: Any, tick: Tick) -> Edited:
+    keys = ask("tidy").regions.keys
+    return apply_edits(ask("map"), ask("trace"), edits, keys, ask("picture").source_of, tick)
+
+
+def do_finish(ask: Ask, settings: Any, tick: Tick) -> Finished:
+    return finish(ask("map"), ask("hand").curves, settings, ask("scale"))
+
+
+def do_sets(ask: Ask, settings: Any, tick: Tick) -> LayerPlan:
+    return plan_layers(ask("map"), ask("tidy").regions.keys, ask("palette"), settings)
+
+
+def do_centre_lines(ask: Ask, settings: Any, tick: Tick) -> CentreLines:
+    """Of the inks that have faces; those of one ink are remembered by themselves."""
+    regions, planar, bounds, picture = ask("tidy").regions, ask("map"), ask("bounds"), ask("picture")
+    there = {regions.keys[label - 1] for label in np.unique(planar.faces.label).tolist() if label}
+    wanted = {*settings.centre_lines, *(key for key, edge in settings.edges.items() if edge == "centre")} & there
+    lines, lost_joins = {}, 0
+    for place, key in enumerate(sorted(wanted)):
+
+        def work(tick_of_ink: Tick, key: str = key) -> Any:
+            return find_strokes(regions, planar, ask("edges"), key, bounds.tolerance, tick_of_ink)
+
+        tick(place / len(wanted))
+        strokes = ask.once("strokes", ("edges",), (key, bounds.tolerance), work)
+        joins = [on_picture(picture, [join.first, join.last]) for join in settings.joins if join.ink == key]
+        strokes, lost = join_ends(strokes, [(pair[0], pair[1]) for pair in joins])
+        lost_joins += lost
+        lines[key] = stroke_layer(ask("palette")[key], strokes, ask("finish"))
+    lost_joins += sum(join.ink not in lines for join in settings.joins)
+    return CentreLines(lines, lost_joins)
+
+
+def do_layers(ask: Ask, settings: Any, tick: Tick) -> Layered:
+    finished: Finished = ask("finish")
+    plan: LayerPlan = ask("sets")
+    stack = build_layers(ask("map"), finished.curves, plan, finished.size)
+    double = double_edges([layer for layer, way in zip(stack.layers, plan.ways, strict=True) if way == "flush"])
+    return Layered(with_lines(stack, settings, ask("centre lines").lines, double), double)
