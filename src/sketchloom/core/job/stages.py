@@ -5,7 +5,7 @@ from typing import Any, Literal, NamedTuple, get_args
 
 import msgspec
 
-from sketchloom.core.job import work
+import sketchloom.core.job.work as work
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
