@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from sketchloom.core.curves.work.mirror import _Fellows
 from sketchloom.core.job import Pipeline, Recipe
 from tests.conftest import draw
 
@@ -54,3 +55,16 @@ def test_junctions_go_with_their_fellows():
     whole = sum(layer.area for layer in faces)
     outer = Pipeline(0).run(draw(body, 400), Recipe().with_("layers", build="single").with_("trace", mirror=0.5))
     assert whole == pytest.approx(outer.stack.layers[0].area, rel=1e-6)  # neighbours still meet exactly
+
+
+@pytest.mark.parametrize(("off", "alike"), [((0.0, 2.0), False), ((0.0, 0.9), True), ((0.0, 1.1), False)])
+@pytest.mark.parametrize("step", [0.5, 8.0])
+def test_lines_are_fellows_as_far_apart_as_they_may_be(off, alike, step):
+    # two level lines: each is as far from the other's mirror image as it was moved, however far their points lie
+    # along them; distance of parallel lines (Euclid's Elements, book I)
+    along = np.arange(0, 80 + step, step)
+    left = np.stack([-100 + along, 0 * along], 1)
+    right = np.stack([100 - along, 0 * along], 1) + off
+    right[1:-1, 0] += step / 2 - 0.1 * step
+    fellows = _Fellows({3: left, 5: right}, 0.0, 1.0)
+    assert (fellows.of(3), fellows.of(5)) == ((5, 3) if alike else (None, None))

@@ -13,6 +13,7 @@ from sketchloom.core.curves import Bounds, trace_arcs
 from sketchloom.core.layers import LayerSettings, build_layers, finish, plan_layers
 from sketchloom.core.layers.build import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
+from sketchloom.core.planar.planarmap import EAST
 from sketchloom.core.regions import LabelMap
 from sketchloom.core.scale import FinishSettings, Scale
 from tests.conftest import palette_of
@@ -63,6 +64,17 @@ def test_junctions_have_three_or_four_arcs_and_loops_one_vertex(labels):
     assert (ends == planar.degree).all()
     assert ((planar.degree >= 2) & (planar.degree <= 4)).all()
     assert (planar.tail == planar.head)[planar.loops].all()
+
+
+@given(SMALL)
+def test_loops_begin_in_their_first_row_and_set_out_to_the_east(labels):
+    # a convention of ours: what does not hang on a junction needs a place and a way to begin, the same each time
+    planar = planar_map(labels)
+    for arc in np.flatnonzero(planar.loops):
+        own = slice(planar.offset[arc], planar.offset[arc + 1])
+        first = planar.corner[own][0]
+        assert planar.heading[own][0] == EAST
+        assert tuple(first[::-1]) == min(tuple(corner[::-1]) for corner in planar.corner[own])
 
 
 @given(SMALL, st.integers(0, 60))

@@ -55,12 +55,13 @@ class CentreLinesCard(Card):
         self.joins.setText(f"{many} join{'' if many == 1 else 's'}{words}.")
         found = {layer.ink.key: layer for layer in result.stack.strokes}
         figures = {key: self._figure(layer, unit) for key, layer in found.items()}
-        shown = result.palette.cut, settings.centre_lines, tuple(figures.items()), theme.is_dark
+        inks = result.palette.cut[::-1]  # as Order lists them, top first
+        shown = inks, settings.centre_lines, tuple(figures.items()), theme.is_dark
         if shown == self._shown:
             return
         self._shown = shown
         empty_rows(self.rows)
-        for ink in result.palette.cut:
+        for ink in inks:
             box = QCheckBox(ink.name)
             box.setChecked(ink.key in settings.centre_lines)
             box.setIcon(swatch(ink.hex, 14))
