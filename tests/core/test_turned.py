@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from sketchloom.core.curves import Bounds, arc_piece, faces_upright, trace_arcs
+from sketchloom.core.curves import Bounds, Piece, arc_piece, faces_upright, trace_arcs
 from sketchloom.core.curves.pieces import with_arcs
 from sketchloom.core.planar import planar_map, sample_edges
 from tests.core.test_planar import regions_of
@@ -59,3 +59,22 @@ def test_a_dot_turned_over_is_drawn_along_its_pixels():
 def test_curves_that_keep_their_faces_stay_as_they_are():
     planar, curves = traced_map(np.kron([[1, 2], [3, 1]], np.ones((6, 6))).astype(np.uint8))
     assert faces_upright(planar, curves) is curves
+
+
+def test_the_frame_stays_where_it_is():
+    labels = np.ones((8, 16), np.uint8)
+    labels[0, 5:10] = 2
+    planar, curves = traced_map(labels)
+    face = int(np.flatnonzero(planar.faces.label == 2)[0])
+    inner = int(np.flatnonzero((planar.left > 0) & (planar.right > 0))[0])
+    framed = int(
+        np.flatnonzero(((planar.left == face) | (planar.right == face)) & (np.arange(len(planar.tail)) != inner))[0]
+    )
+    way = arc_piece(curves, framed)
+    way = way if planar.tail[framed] == planar.tail[inner] else way.reversed()
+    way = Piece(way.control - (0, 0.5) * ((np.arange(4) > 0) & (np.arange(4) < 3))[:, None], ~way.straight)
+    turned = with_arcs(curves, {inner: way})
+    assert face_areas(planar, turned)[face] < 0
+    areas = face_areas(planar, faces_upright(planar, turned))[1:]
+    assert (areas > 0).all()
+    np.testing.assert_allclose(areas.sum(), labels.size, rtol=1e-12)

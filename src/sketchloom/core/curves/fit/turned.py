@@ -51,7 +51,10 @@ def _side_by_side(planar: PlanarMap, curves: ArcCurves) -> ArcCurves:
 
 
 def _pairs(planar: PlanarMap, bad: Bools) -> list[tuple[int, int, int]]:
-    """Of the faces that two arcs bound between the same two vertices: the shorter, the longer, the face."""
+    """Of the faces that two arcs bound between the same two vertices: the shorter, the longer, the face.
+
+    An arc on the picture's frame stays there.
+    """
     arcs = np.flatnonzero(bad[planar.left] | bad[planar.right])
     face = np.concatenate([planar.left[arcs], planar.right[arcs]])
     arc = np.concatenate([arcs, arcs])
@@ -60,7 +63,8 @@ def _pairs(planar: PlanarMap, bad: Bools) -> list[tuple[int, int, int]]:
     face, arc = face[order], arc[order]
     first = np.flatnonzero(bad[face] & (np.bincount(face, minlength=len(bad))[face] == 2))[::2]
     ends = np.sort(np.stack([planar.tail, planar.head], 1), axis=1)[arc]
-    first = first[(ends[first] == ends[first + 1]).all(1) & ~planar.loops[arc[first]]]
+    framed = (planar.left == 0) | (planar.right == 0)
+    first = first[(ends[first] == ends[first + 1]).all(1) & ~planar.loops[arc[first]] & ~framed[arc[first]]]
     return list(zip(arc[first].tolist(), arc[first + 1].tolist(), face[first].tolist(), strict=True))
 
 
