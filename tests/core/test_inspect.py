@@ -52,6 +52,11 @@ def shaded() -> np.ndarray:
 TABLE = {
     "sharp flat art": (art(), "flat", "should trace cleanly"),
     "a thumbnail": (art(160), "flat", "Too small"),
+    "an enlarged thumbnail": (
+        cv2.resize(art(200), (800, 800), interpolation=cv2.INTER_LINEAR),
+        "flat",
+        "Enlarged 4 times",
+    ),
     "a shaded render": (shaded(), "photo", "photo or shaded"),
     "a photograph": (data.astronaut(), "photo", "photo or shaded"),
     "a dark photograph": ((data.coffee() * 0.25).astype(np.uint8), "photo", "dark photo"),
@@ -82,6 +87,11 @@ def test_the_report_counts_pixels_and_inks():
     assert report.smallest_detail_mm == 0.5
     assert report.inks == 4
     assert report.ground == "#ffffff"
+    assert report.detail_px == 800 and report.enlarged == 1
+    large = inspect_source(picture_of(cv2.resize(art(200), (800, 800), interpolation=cv2.INTER_LINEAR)), 200.0)
+    assert (large.detail_px, large.enlarged, large.px_per_mm) == (200, 4.0, 4.0)
+    assert large.smallest_detail_mm == 2.0  # two pixels of the 200
+    assert "Sharpen" not in large.verdict
     assert inspect_source(picture_of(art())).px_per_mm == pytest.approx(96 / 25.4, abs=1e-3)
 
 

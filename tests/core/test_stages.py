@@ -91,7 +91,17 @@ def test_a_setting_that_cannot_be_used_fails_at_its_own_step(part, change, step)
 def test_results_are_asked_for_by_name_and_nothing_more_is_worked_out():
     result = Pipeline(0).run(draw(FOUR_INKS), Recipe(), names=("inks",))
     assert result.has("tones", "ground") and not result.has("labels")
-    assert set(result.timings) == {"prepare", "picture", "kind", "road", "colours", "tones", "ground", "inks"}
+    assert set(result.timings) == {
+        "prepare",
+        "restored",
+        "picture",
+        "kind",
+        "road",
+        "colours",
+        "tones",
+        "ground",
+        "inks",
+    }
 
 
 def test_one_scale_goes_to_every_stage_and_preview():

@@ -84,7 +84,7 @@ class JobModel(QObject):
     def stale(self) -> bool:
         """Whether the newest result is not yet a full and good one of the recipe in force."""
         result = self.result
-        return result is None or result.reduction < 1 or result.failure is not None or result.recipe != self.recipe
+        return result is None or result.preview or result.failure is not None or result.recipe != self.recipe
 
     @property
     def dirty(self) -> bool:
@@ -268,7 +268,7 @@ class JobModel(QObject):
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             prepared = result.prepared.picture
-            width_mm = prepared.width / result.finished.px_per_mm
+            width_mm = result.picture.width / result.finished.px_per_mm
             both = print_and_cut(prepared, width_mm, dpi, self._pipeline, progress)
             return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
 

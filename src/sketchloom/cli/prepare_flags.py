@@ -16,6 +16,7 @@ from sketchloom.core.picture import (
     Picture,
     Prepared,
     Row,
+    Sharpen,
     Straighten,
     check_row,
     parts_of,
@@ -24,7 +25,7 @@ from sketchloom.core.units import parse_length
 
 __all__ = ["PREPARE_FLAGS", "check_placed", "prepare_options", "rows_of"]
 
-PREPARE_FLAGS = ("straighten", "even_light", "calm", "crop", "clear", "clear_pale")
+PREPARE_FLAGS = ("straighten", "even_light", "calm", "sharpen", "crop", "clear", "clear_pale")
 
 
 def prepare_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -34,6 +35,9 @@ def prepare_options(command: Callable[..., Any]) -> Callable[..., Any]:
             click.option("--straighten", metavar="auto|X,Y,X,Y,X,Y,X,Y", help="Lay a page straight, by its corners."),
             click.option("--even-light", is_flag=True, help="Even the light on the paper."),
             click.option("--calm", metavar="LENGTH", help="Smooth noise up to this size, not edges. [unit: mm]"),
+            click.option(
+                "--sharpen", metavar="auto|LENGTH", help="Undo a blur, as wide as measured or as said. [unit: mm]"
+            ),
             click.option("--crop", metavar="X,Y,W,H", help="Keep a rectangle."),
             click.option(
                 "--clear", metavar="colour|box:X,Y,W,H", help="Clear the ground by its colour, or round a box."
@@ -59,6 +63,7 @@ def rows_of(
     straighten: str | None,
     even_light: bool,
     calm: str | None,
+    sharpen: str | None,
     crop: str | None,
     clear: str | None,
     clear_pale: float | None,
@@ -80,6 +85,10 @@ def rows_of(
         rows.append(EvenLight())
     if calm:
         rows.append(Calm(radius=parse_length(calm, "mm") * px_per_mm() / longer))
+    if sharpen == "auto":
+        rows.append(Sharpen())
+    elif sharpen:
+        rows.append(Sharpen(radius=parse_length(sharpen, "mm") * px_per_mm() / longer))
     if crop:
         rows.append(Crop(**_rectangle(crop, "--crop", longer)))
     if clear == "colour":

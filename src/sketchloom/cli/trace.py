@@ -84,7 +84,8 @@ def trace(
     pipeline = Pipeline(cache_bytes=0)
 
     def px_per_mm() -> float:
-        return pipeline.run(opened.picture, settings, names=("scale",)).scale.px_per_mm
+        found = pipeline.run(opened.picture, settings, names=("scale",))
+        return found.scale.px_per_mm / found.reduction
 
     rows = rows_of(opened.picture, px_per_mm, **{name: flags[name] for name in PREPARE_FLAGS})
     settings = msgspec.structs.replace(settings, prepare=(*settings.prepare, *rows)).check()

@@ -26,6 +26,7 @@ from sketchloom.core.regions import (
 from sketchloom.core.regions.evidence import evidence_of, over_colour
 from sketchloom.core.regions.flat import separate_flat
 from sketchloom.core.units import PX_PER_MM_UNSET
+from sketchloom.core.worn import Restored
 
 __all__ = ["LIMITS", "SourceMeasures", "SourceReport", "measure_source", "report_at"]
 
@@ -63,18 +64,22 @@ class SourceReport(msgspec.Struct, frozen=True):
         One sentence, with what to do.
     px_per_mm : float
         At the finished size.
+    detail_px : int
+        Width at which the picture's detail would just fit; less than its own where it was enlarged or is blurred.
+    enlarged : float
+        The factor by which it was enlarged, 1 where it was not.
     smallest_detail_mm : float
-        Two pixels.
+        Two pixels at the width of the detail.
     inks : int
         Tones that stand out, ground left out.
     flat_share : float
         Share of the area in even patches.
     noise : float
-        Spread of an even patch, 8-bit steps.
+        Spread of an even patch, 8-bit steps; as it was before it was enlarged.
     evenness : float
         Darkest over lightest paper, 1 where the light is even.
     blur : float
-        Px that a sharp edge takes from light to dark.
+        Px that a sharp edge takes from light to dark; as it was before it was enlarged.
     ground : str
         ``clear``, the colour of a border of one colour, or ``none``.
     open_outlines : int
@@ -85,6 +90,8 @@ class SourceReport(msgspec.Struct, frozen=True):
     mode: Kind
     verdict: str
     px_per_mm: float
+    detail_px: int
+    enlarged: float
     smallest_detail_mm: float
     inks: int
     flat_share: float
@@ -102,6 +109,8 @@ class SourceMeasures(NamedTuple):
     mode: Kind
     width: int  # px
     height: int  # px
+    detail_px: int  # px, of the width
+    enlarged: float
     inks: int
     flat_share: float
     noise: float
@@ -120,7 +129,9 @@ def report_at(measures: SourceMeasures, width_mm: float | None = None) -> Source
         measures.mode,
         "",
         round(px_per_mm, 3),
-        round(2 / px_per_mm, 3),
+        measures.detail_px,
+        round(measures.enlarged, 2),
+        round(2 * measures.width / (measures.detail_px * px_per_mm), 3),
         measures.inks,
         round(measures.flat_share, 3),
         round(measures.noise, 2),
@@ -133,7 +144,7 @@ def report_at(measures: SourceMeasures, width_mm: float | None = None) -> Source
 
 
 def measure_source(
-    picture: Picture, found: Found, road: Road, tones: Tones, ground: Ground, plan: InkPlan
+    picture: Picture, worn: Restored, found: Found, road: Road, tones: Tones, ground: Ground, plan: InkPlan
 ) -> SourceMeasures:
     """Measure all that a report says of a picture at any size.
 
@@ -141,13 +152,13 @@ def measure_source(
     ----------
     picture : Picture
         As opened.
-    found, road, tones, ground, plan
+    worn, found, road, tones, ground, plan
         What the stages that would trace it say of it.
     """
     small, _ = reduce_picture(picture, _WORK_PIXELS)
     grey = cv2.cvtColor(np.ascontiguousarray(small.rgba[..., :3]), cv2.COLOR_RGB2GRAY).astype(np.uint8, copy=False)
     lab = lab_of(small.rgba[::4, ::4, :3])
-    full = _full_grey(picture)
+    full = _full_grey(worn.picture)
     noise = grain_of(full)
     chroma = float(np.percentile(np.linalg.norm(lab[..., 1:], axis=-1), 90))
     drawn = found.kind in ("ink", "lineart")
@@ -157,6 +168,8 @@ def measure_source(
         mode=road.mode,
         width=picture.width,
         height=picture.height,
+        detail_px=worn.detail_px,
+        enlarged=worn.factor,
         inks=sum(share > _LEAST_SHARE for share in plan.shares.values()),
         flat_share=_flat_share(small, tones, noise),
         noise=noise,
@@ -201,12 +214,24 @@ def _leaks(picture: Picture) -> int:
 
 
 def _verdict(report: SourceReport, measures: SourceMeasures) -> str:
+    if measures.enlarged > 1:
+        before = round(measures.width / measures.enlarged)
+        small = min(measures.width, measures.height) / measures.enlarged < LIMITS.least_px
+        more = f"one with at least {LIMITS.least_px} on its shorter side" if small else "its original"
+        return (
+            f"Enlarged {report.enlarged:g} times from {before} pixels across, and traced at that size: "
+            f"find {more} if details are missing."
+        )
     if min(measures.width, measures.height) < LIMITS.least_px:
         return f"Too small to trace cleanly: find one at least {LIMITS.least_px} pixels on its shorter side."
     if report.kind == "photo":
         light = "a dark photo" if measures.dark else "a photo or shaded picture"
         return f"This is {light}: trace it as Photo, in steps of light, or look for a flatter picture."
     if report.blur > LIMITS.blur:
+        if report.kind == "flat":
+            return (
+                f"Edges are blurred over {report.blur:.0f} pixels, so fine lines may be lost: find a sharper picture."
+            )
         return f"Edges are blurred over {report.blur:.0f} pixels: add Sharpen in Prepare, or find a sharper picture."
     if report.kind in ("ink", "lineart") and report.evenness < LIMITS.evenness:
         return "A drawing in uneven light: add Even the light in Prepare, or scan it again under a lamp on each side."

@@ -115,7 +115,7 @@ class Pipeline:
             for part in Recipe.__struct_fields__:
                 recipe.check_part(part)
             part = ""
-            ready: Picture = full.ask("prepare").picture
+            ready: Picture = full.ask("restored").picture
             if preview and ready.width * ready.height > PREVIEW_PIXELS:
                 run = _Run(self._memo, self._remembers, picture, recipe, progress, full)
             for name in wanted:
@@ -126,7 +126,7 @@ class Pipeline:
             failure = Failure(_STAGE_OF_PART.get(part, run.at), error)
         small = run.values.get("picture")
         reduction = small.width / full.values["prepare"].picture.width if small is not None else 1.0
-        return Result(recipe, {**full.values, **run.values}, reduction, run.timings, failure)
+        return Result(recipe, {**full.values, **run.values}, reduction, run.timings, failure, run is not full)
 
 
 class _Run:

@@ -15,6 +15,7 @@ from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.regions import Found, Ground, InkPlan, InkStep, LabelMap, Road, Tidied, Tones
 from sketchloom.core.scale import Scale
+from sketchloom.core.worn import Restored
 
 __all__ = ["Failure", "Result"]
 
@@ -56,7 +57,10 @@ class Result:
     values : mapping of str to object
         What each stage that was reached gave.
     reduction : float
-        Of the picture the stages ran on; below 1 for a preview.
+        Px of the picture the stages ran on for each of the prepared one: below
+        1 in a preview, and where the prepared one was enlarged from less.
+    preview : bool
+        Whether the stages ran on a picture that was reduced to be quick.
     timings : dict of str to float
         Seconds a stage took; 0 where its result was remembered.
     failure : Failure or None
@@ -68,6 +72,7 @@ class Result:
     reduction: float = 1.0
     timings: dict[str, float] = field(default_factory=dict, repr=False)
     failure: Failure | None = None
+    preview: bool = False
 
     def has(self, *names: str) -> bool:
         """Whether stages were reached."""
@@ -91,8 +96,14 @@ class Result:
 
     @property
     def picture(self) -> Picture:
-        """The prepared picture, reduced for a preview."""
+        """The prepared picture at the size that it has detail for, reduced for a preview."""
         value: Picture = self.of("picture")
+        return value
+
+    @property
+    def worn(self) -> Restored:
+        """What the prepared picture went through, and what it was before it was enlarged."""
+        value: Restored = self.of("restored")
         return value
 
     @property

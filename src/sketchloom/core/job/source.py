@@ -7,7 +7,7 @@ from sketchloom.core.picture import Picture
 
 __all__ = ["inspect_source", "measure_opened"]
 
-_ASKED = ("kind", "road", "tones", "ground", "inks")
+_ASKED = ("restored", "kind", "road", "tones", "ground", "inks")
 
 
 def measure_opened(picture: Picture, pipeline: Pipeline, progress: Progress = silent) -> SourceMeasures:
@@ -26,7 +26,7 @@ def measure_opened(picture: Picture, pipeline: Pipeline, progress: Progress = si
     """
     result = pipeline.run(picture, Recipe(), progress, names=_ASKED)
     assert result.kind is not None
-    return measure_source(picture, result.kind, result.road, result.tones, result.ground, result.plan)
+    return measure_source(picture, result.worn, result.kind, result.road, result.tones, result.ground, result.plan)
 
 
 def inspect_source(picture: Picture, width_mm: float | None = None) -> SourceReport:

@@ -121,7 +121,8 @@ STAGES: dict[str, Stage] = {
     stage.name: stage
     for stage in (
         Stage("prepare", "prepare", (), lambda r: r.prepare, work.do_prepare, "full"),
-        Stage("picture", "prepare", ("prepare",), _nothing, work.do_picture),
+        Stage("restored", "prepare", ("prepare",), lambda r: r.prepare, work.do_restored, "full"),
+        Stage("picture", "prepare", ("restored",), _nothing, work.do_picture),
         Stage("kind", "source", ("picture",), lambda r: r.separate.ground, work.do_kind, "full"),
         Stage("road", "separate", _road_needs, lambda r: r.separate, work.do_road, "full", work.itself),
         Stage("drawing", "separate", ("picture", "road"), _drawing_settings, work.do_drawing, "guided"),

@@ -36,7 +36,7 @@ from sketchloom.core.layers import (
     with_lines,
 )
 from sketchloom.core.palette import Palette, hex_of
-from sketchloom.core.picture import Done, Picture, Prepared, do_row, on_picture, reduce_picture
+from sketchloom.core.picture import Done, Enlarge, Picture, Prepared, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
@@ -63,6 +63,7 @@ from sketchloom.core.regions import (
     tidy,
 )
 from sketchloom.core.scale import Extent, Scale, find_scale
+from sketchloom.core.worn import Restored, restored
 
 __all__ = [
     "PREVIEW_PIXELS",
@@ -88,6 +89,7 @@ __all__ = [
     "do_palette",
     "do_picture",
     "do_prepare",
+    "do_restored",
     "do_road",
     "do_scale",
     "do_sets",
@@ -173,8 +175,16 @@ def do_prepare(ask: Ask, rows: Any, tick: Tick) -> Prepared:
     return Prepared(ask.opened, tuple(done))
 
 
+def do_restored(ask: Ask, rows: Any, tick: Tick) -> Restored:
+    prepared: Prepared = ask("prepare")
+    last = len(rows)
+    while last and (not rows[last - 1].on or isinstance(rows[last - 1], Enlarge)):
+        last -= 1  # what was enlarged just now is known as it was
+    return restored(prepared.before(last), prepared.picture.width)
+
+
 def do_picture(ask: Ask, settings: None, tick: Tick) -> Picture:
-    picture: Picture = ask("prepare").picture
+    picture: Picture = ask("restored").picture
     return reduce_picture(picture, PREVIEW_PIXELS)[0] if ask.preview else picture
 
 

@@ -83,7 +83,7 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         weight = np.append(weight, np.ones(len(more)))[order]
     exact = is_clean(regions.evidence) and stairs.mean() < 0.5
     offset = np.append(0, np.cumsum(np.bincount(arc, minlength=arcs)))
-    grain = np.where(stairs, GRAIN, 0.0)
+    grain = np.where(stairs, GRAIN, regions.soft)
     if regions.drawn:
         moved, given = on_drawn_edges(points, offset, planar.loops, regions.drawn)
         points = moved.astype(np.float64)

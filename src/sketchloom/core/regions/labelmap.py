@@ -53,6 +53,8 @@ class LabelMap:
         of equal ink and equal part. None where nothing was parted.
     drawn : tuple of DrawnEdge
         Edges that a hand has drawn.
+    soft : float
+        px that edges may be off from what was drawn: a worn picture says no more of them.
     """
 
     labels: Bytes
@@ -62,6 +64,7 @@ class LabelMap:
     mix: Floats = field(repr=False)
     parts: Ints | None = field(repr=False, default=None)
     drawn: tuple[DrawnEdge, ...] = field(repr=False, default=())
+    soft: float = 0.0
 
     @property
     def cells(self) -> Bytes | Ints:

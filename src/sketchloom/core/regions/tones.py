@@ -27,6 +27,7 @@ from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour
 from sketchloom.core.regions.picks import picked
 from sketchloom.core.regions.settings import Bridge, SeparateSettings
 from sketchloom.core.units import PX_PER_MM_UNSET
+from sketchloom.core.worn import redrawn
 
 __all__ = ["Tones", "find_drawing", "find_tones"]
 
@@ -53,6 +54,7 @@ class Tones(NamedTuple):
     picked: tuple[str, ...] = ()  # keys of the tones that were picked by hand, in the order of the picks
     rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
     unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
+    soft: float = 0.0  # px that edges may be off from what was drawn, where a worn picture was drawn anew
 
 
 def find_tones(
@@ -103,6 +105,8 @@ def find_tones(
         found = tuple(_as_colour(c) for c in colours)
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
+    anew = redrawn(evidence)
+    evidence, soft = anew or (evidence, 0.0)
     flat = separate_flat(evidence, tick=tick)
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=tick)
@@ -111,7 +115,7 @@ def find_tones(
         clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
         seen = _on_white(picture, flat.labels, seen)
     taken = [pick.key for pick in settings.picks if pick.key]
-    tones = Tones(flat.labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear)
+    tones = Tones(flat.labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear, soft=soft)
     return _with_picks(tones, picture, settings)
 
 

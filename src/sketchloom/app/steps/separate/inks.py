@@ -202,7 +202,7 @@ class InksCard(Card):
         self.model.change(f"Send {ink.name} to the ground", "separate", grounded=(*grounded, ink.key))
 
     def _show_steps(self, result: Result) -> None:
-        if result.reduction < 1:  # a preview knows nothing of them
+        if result.preview:  # a preview knows nothing of them
             return
         empty_rows(self.steps)
         fewer, more = result.choices

@@ -27,9 +27,15 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
             f"Under {LIMITS.least_px_per_mm * 25.4:.0f} an inch it is coarse; 300 an inch is a good print.",
         ),
         (
+            "Detail",
+            f"{report.detail_px} px wide",
+            "The width at which all that the picture shows would just fit. It is less than its own where it was "
+            "enlarged or is blurred, and the drawing is worked at its true size.",
+        ),
+        (
             "Smallest detail",
             f"{in_unit(report.smallest_detail_mm, unit, 2)} {unit}",
-            "Two pixels at the finished size; anything finer cannot be told from noise.",
+            "Two pixels of the detail at the finished size; anything finer cannot be told from noise.",
         ),
         ("Inks", str(report.inks), f"Colours that stand out, ground left out. Over {LIMITS.inks} mean many sheets."),
         (

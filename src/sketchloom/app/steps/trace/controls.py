@@ -82,7 +82,7 @@ class SmoothnessCard(Card):
         self.field.show_mm(asked)
         self.slider.show_value(asked)
         shown = result.of("bounds").tolerance / result.scale.px_per_mm
-        self.floor.setVisible(result.reduction == 1 and shown > 1.05 * asked)
+        self.floor.setVisible(not result.preview and shown > 1.05 * asked)
         self.floor.setText(f"This picture shows its edges to about {in_unit(shown, unit, 3)} {unit}, so that counts.")
 
 

@@ -126,7 +126,7 @@ class TraceStep(Step):
             card.show_result(result)
         if self._changed is not None and self._nodes_before is not None and result.recipe == self.model.recipe:
             more = self.nodes_of(result) - self._nodes_before
-            if result.reduction == 1:
+            if not result.preview:
                 self._changed.setText(
                     f"adds {more} nodes" if more > 0 else f"saves {-more} nodes" if more else "same nodes"
                 )
