@@ -1,7 +1,10 @@
 """Set up every test: a configuration folder of its own, and pictures to draw."""
 
 import io
+import os
 from pathlib import Path
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # the tests themselves run side by side
 
 import numpy as np
 import pytest

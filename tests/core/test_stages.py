@@ -137,7 +137,8 @@ def test_an_enlarged_picture_stays_as_large():
     plain = Pipeline(0).run(picture, Recipe())
     enlarged = Pipeline(0).run(picture, Recipe(prepare=(Enlarge(times=2),)))
     assert enlarged.stack.size == pytest.approx(plain.stack.size, rel=0.01)
-    assert enlarged.scale.px_per_mm == pytest.approx(2 * plain.scale.px_per_mm)
+    assert enlarged.scale == plain.scale and enlarged.reduction == 0.5  # it is worked at the size it has detail for
+    assert enlarged.prepared.picture.width == 600
 
 
 def test_a_typed_width_runs_only_what_hangs_on_mm_again():
