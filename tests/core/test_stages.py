@@ -171,8 +171,10 @@ CHANGES = {
 }
 
 
-def test_what_is_remembered_is_what_a_fresh_run_gives_whatever_changed_before():
-    pictures = draw(FOUR_INKS, 520, 200), draw('<circle cx="90" cy="80" r="50" fill="#8e2a5b"/>', 520, 200)
+def test_what_is_remembered_is_what_a_fresh_run_gives_whatever_changed_before(monkeypatch):
+    for room in ("pipeline", "work"):  # so that a small picture has a preview of its own
+        monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 40_000)
+    pictures = draw(FOUR_INKS, 260, 200), draw('<circle cx="90" cy="80" r="50" fill="#8e2a5b"/>', 260, 200)
     warm, fresh = Pipeline(), {}
     for place in (0, 1, 0):
         for name, recipe in CHANGES.items():
