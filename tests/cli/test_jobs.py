@@ -11,7 +11,7 @@ from svgelements import Path as SvgPath
 
 from sketchloom.cli.main import main
 from sketchloom.core.job import read_job, read_recipe
-from sketchloom.core.picture import Crop
+from sketchloom.core.picture import Crop, Sharpen
 from tests.conftest import FOUR_INKS, draw
 
 
@@ -32,7 +32,7 @@ def paths_in(file):
 
 EVERYTHING = """
     --inks 3 --smoothness 0.08mm --straightness 0.3mm --corner 70 --square 4 --mirror 0.4mm --least-area 3mm2
-    --build carried --width 90mm --page picture --ground keep --crop 0,0,180,190 --calm 0.5mm
+    --build carried --width 90mm --page picture --ground keep --crop 0,0,180,190 --calm 0.5mm --sharpen 0.3mm
 """.split()  # noqa: SIM905
 
 
@@ -51,6 +51,28 @@ def test_a_job_and_a_recipe_that_are_saved_give_the_same_file(png, tmp_path):
     assert saved.recipe == read_recipe(recipe)
     assert saved.recipe.separate.inks == 3 and saved.recipe.layers.build == "carried"
     assert saved.recipe.trace.corner == 70 and saved.recipe.tidy.least_area == 3
+
+
+def test_an_enlarged_picture_keeps_its_size_and_the_report_tells_it(png, tmp_path):
+    large, out, report = tmp_path / "large.png", tmp_path / "large.svg", tmp_path / "large.json"
+    Image.open(png).convert("RGB").resize((600, 600), Image.Resampling.BICUBIC).save(large)
+    assert run("trace", large, "-o", out, "--report", report, "--page", "picture") == 0
+    told = json.loads(report.read_text())
+    assert told["enlarged"] == 3 and told["worked_px"] == [200, 200]
+    # CSS Values and Units 3, 5.2: 96 px are an inch
+    assert told["size_mm"] == pytest.approx([600 * 25.4 / 96] * 2, abs=0.01)
+    assert run("trace", png, "-o", out, "--report", report, "--page", "picture") == 0
+    told = json.loads(report.read_text())
+    assert told["enlarged"] == 1 and told["worked_px"] == [200, 200]
+
+
+def test_sharpen_is_a_row_measured_or_as_wide_as_said(png, tmp_path, capsys):
+    job = tmp_path / "sharp.loom"
+    assert run("trace", png, "--sharpen", "auto", "--save-job", job) == 0
+    assert read_job(job).recipe.prepare == (Sharpen(),)
+    assert run("prepare", png, "--sharpen", "0.5mm", "--width", "100mm", "-o", tmp_path / "sharp.png") == 0
+    assert run("trace", png, "--sharpen", "wide", "--save-job", tmp_path / "none.loom") == 2
+    assert "wide" in capsys.readouterr().err
 
 
 def test_a_job_is_made_without_an_svg(png, tmp_path):

@@ -56,6 +56,8 @@ def report_of(result: Result) -> dict[str, Any]:
     return {
         "size_mm": [round(side, 3) for side in result.stack.size],
         "px_per_mm": round(result.finished.px_per_mm, 4),
+        "worked_px": [result.picture.width, result.picture.height],
+        "enlarged": round(result.worn.factor, 2),
         "kind": result.kind.kind if result.kind else None,
         "mode": result.road.mode,
         "why": result.road.why,

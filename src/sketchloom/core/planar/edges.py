@@ -81,7 +81,7 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         order = np.argsort(arc, kind="stable")
         arc, points = arc[order], np.concatenate([points, more])[order]
         weight = np.append(weight, np.ones(len(more)))[order]
-    exact = is_clean(regions.evidence) and stairs.mean() < 0.5
+    exact = is_clean(regions.evidence) and bool(2 * np.count_nonzero(stairs) < arcs)
     offset = np.append(0, np.cumsum(np.bincount(arc, minlength=arcs)))
     grain = np.where(stairs, GRAIN, regions.soft)
     if regions.drawn:

@@ -8,12 +8,15 @@ import numpy as np
 from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.simpler import FOLLOWED, LEAST_DETAIL, simpler_steps, working_scale
 
 __all__ = ["LEAST_STEPS", "MOST_STEPS", "STEPS", "ColourSteps", "ToneSteps", "colour_steps", "multi_otsu", "tone_steps"]
 
 LEAST_STEPS, STEPS, MOST_STEPS = 2, 4, 6
 _CALM_PIXELS = 1_000_000
 _EDGE, _REACH = 30.0, 4.0
+_CALM = 0.4
+"""Reach of the smoothing that keeps edges, in details."""
 _MOST_MEDIAN = 101
 _GRAIN_REACH, _SLOPE = 8, 12.0
 _ROUNDS = 40
@@ -26,6 +29,7 @@ class ToneSteps(NamedTuple):
     even: Bytes  # (H, W), light with the steps at equal distances and the cuts half way between
     levels: Floats  # (K,), of the steps in `even`
     cuts: tuple[float, ...]  # (K - 1,), light at which one step becomes the next
+    soft: float = 0.0  # px that curves may leave the edges by, which were simplified
 
 
 class ColourSteps(NamedTuple):
@@ -98,18 +102,51 @@ def tone_steps(
         Of the full picture, when `evidence` is its reduced preview.
     """
     height, width = evidence.shape[:2]
-    calm = _calmed(evidence, detail, tick)
+    simple = detail >= LEAST_DETAIL
+    calm = _reduced(evidence, detail, tick) if simple else _calmed(evidence, detail, tick)
     light: Bytes = cv2.cvtColor(calm, cv2.COLOR_RGB2LAB)[..., 0].astype(np.uint8, copy=False)
+    histogram = np.bincount(light.ravel(), minlength=256).astype(np.float64)
     if cuts is None:
-        histogram = np.bincount(light.ravel(), minlength=256).astype(np.float64)
         cuts = tuple(last + 0.5 for last in multi_otsu(histogram, min(steps, int(np.count_nonzero(histogram)))))
     levels: Floats = np.linspace(0, 255, len(cuts) + 1)
+    if simple and len(cuts):
+        off = _steps_off(histogram, cuts)[:, light]
+        labels, shares = simpler_steps(off, (height, width), detail * light.shape[1] / width, tick)
+        even = np.tensordot(levels, shares, 1)
+        return ToneSteps(labels + np.uint8(1), np.rint(even).astype(np.uint8), levels, cuts, FOLLOWED * detail)
     between = (levels[:-1] + levels[1:]) / 2
     full = cv2.resize(light.astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC)
     even = np.interp(full, [0, *cuts, 255], [0, *between, 255])
     labels = (1 + np.searchsorted(between, even)).astype(np.uint8)
     tick(1.0)
     return ToneSteps(labels, np.rint(even).astype(np.uint8), levels, cuts)
+
+
+def _steps_off(histogram: Floats, cuts: tuple[float, ...]) -> Floats:
+    """How many steps each light lies off each step, by the mean light of each; (K, 256), 0 at its own."""
+    bins = np.arange(256)
+    step = np.searchsorted(cuts, bins)
+    mass = np.bincount(step, histogram, len(cuts) + 1)
+    bounds = np.array([0.0, *cuts, 255.0])
+    middle = (bounds[1:] + bounds[:-1]) / 2
+    mean = np.where(mass > 0, np.bincount(step, histogram * bins, len(mass)) / np.maximum(mass, 1), middle)
+    gap = max(1.0, float(np.diff(mean).mean()))
+    place = np.interp(bins, mean, np.arange(len(mean)))
+    place += np.minimum((bins - mean[0]) / gap, 0) + np.maximum((bins - mean[-1]) / gap, 0)
+    off = np.abs(place[None] - np.arange(len(mean))[:, None])
+    return np.asarray(off - off.min(0))
+
+
+def _reduced(evidence: Bytes, detail: float, tick: Tick) -> Bytes:
+    """The picture at the size that the detail needs, calmed but for its edges; (h, w, 3) uint8."""
+    height, width = evidence.shape[:2]
+    scale = working_scale(detail)
+    size = max(1, round(width * scale)), max(1, round(height * scale))
+    calm = cv2.resize(np.ascontiguousarray(evidence[..., :3]), size, interpolation=cv2.INTER_AREA)
+    for turn in range(2):
+        calm = cv2.bilateralFilter(calm, 0, _EDGE, max(0.5, _CALM * detail * scale))
+        tick(0.1 * (turn + 1))
+    return calm.astype(np.uint8, copy=False)
 
 
 def colour_steps(

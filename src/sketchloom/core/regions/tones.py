@@ -204,11 +204,13 @@ def _photo_tones(
     photo = tone_steps(on_white, steps, detail, decided.cuts if decided else None, tick)
     evidence = np.repeat(photo.even[..., None], 4, 2)
     if decided:
-        return decided._replace(labels=photo.labels, evidence=evidence)
+        return decided._replace(labels=photo.labels, evidence=evidence, soft=photo.soft)
     found = tuple(_medians(on_white, photo.labels, len(photo.levels)))
     mix = np.repeat(photo.levels[:, None], 3, 1)
     rank = tuple(reversed(range(len(found))))  # steps of light nest, the lightest at the bottom
-    return Tones(photo.labels, mix, found, keys_of(found), evidence, "photo", cuts=photo.cuts, rank=rank)
+    return Tones(
+        photo.labels, mix, found, keys_of(found), evidence, "photo", cuts=photo.cuts, rank=rank, soft=photo.soft
+    )
 
 
 def _ink_tones(
