@@ -103,7 +103,7 @@ def test_less_detail_means_fewer_pieces_and_the_large_ones_stay(way):
     fine, coarse = run(0.3), run(4.0)
     pieces = [sum(layer.pieces for layer in result.stack.layers) for result in (fine, coarse)]
     assert pieces[1] < 0.5 * pieces[0]
-    assert (fine.regions.labels == coarse.regions.labels).mean() > 0.85
+    assert (fine.regions.labels == coarse.regions.labels).mean() > 0.8
 
 
 def test_a_dot_smaller_than_the_detail_goes_and_a_larger_one_stays():

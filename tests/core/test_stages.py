@@ -111,7 +111,7 @@ def test_one_scale_goes_to_every_stage_and_preview():
         result = Pipeline(0).run(picture, recipe)
         assert result.scale.px_per_mm == pytest.approx(px_per_mm)
         assert result.finished.px_per_mm == pytest.approx(px_per_mm, rel=0.01)
-        detail = Pipeline(0).run(picture, recipe.with_("separate", mode="photo", detail=3.0))
+        detail = Pipeline(0).run(picture, recipe.with_("separate", mode="photo", detail=2.0))
         assert detail.scale.px_per_mm == pytest.approx(px_per_mm, rel=0.05)
     large = draw(CIRCLE, 800, 400)
     for mode in ("flat", "photo", "lineart"):

@@ -23,6 +23,8 @@ _OPEN, _AREA, _WIDTH = 0.4, 6.0, 1.5
 outline: in details, and in their square."""
 _LAST = 0.8
 """Gauss of the indicators that the edges are read from, in details."""
+_LEFT = 0.5
+"""Of that area, what a piece that is cut out in the end still has."""
 FOLLOWED = 0.35
 """How closely curves follow simplified edges, in details."""
 _CRACKS = 0.79
@@ -73,7 +75,17 @@ def simpler_steps(off: Floats, shape: tuple[int, int], detail: float, tick: Tick
         shares = np.stack([cv2.resize(one, shape[::-1], interpolation=cv2.INTER_CUBIC) for one in shares])
         shares = np.clip(shares, 0, 1)
         shares /= shares.sum(0)
-    return Simple(shares.argmax(0).astype(np.uint8), shares)
+    return _without_bits(shares, _LEFT * _AREA * (detail * shape[1] / labels.shape[1]) ** 2)
+
+
+def _without_bits(shares: Floats, area: float) -> Simple:
+    """Steps by the largest share; bits that smoothing has cut off go to the neighbour along most of their outline."""
+    labels = shares.argmax(0).astype(np.uint8)
+    whole = _merged(labels, np.broadcast_to(np.float32(0), shares.shape), area, 0.0)
+    y, x = np.nonzero(whole != labels)
+    shares[:, y, x] = 0
+    shares[whole[y, x], y, x] = 1
+    return Simple(whole, shares)
 
 
 def working_scale(detail: float) -> float:
@@ -157,7 +169,10 @@ class _Pieces:
     def best_neighbour(self, one: int) -> int:
         """The neighbour whose step the piece is least unlike, for the outline that goes."""
         lost = self.off[one] - self.off[one][self.step[one]]
-        return min(self.beside[one], key=lambda other: (lost[self.step[other]] / self.beside[one][other], other))
+        return min(
+            self.beside[one],
+            key=lambda other: (lost[self.step[other]] / self.beside[one][other], -self.beside[one][other], other),
+        )
 
     def join(self, one: int, other: int) -> int:
         """Give a piece the step of a neighbour; it joins all its neighbours of that step. What they are then."""
