@@ -18,6 +18,7 @@ from sketchloom.core.job import (
     encode_recipe,
     read_job,
     report_of,
+    worst_place,
     write_job,
 )
 from sketchloom.core.send import write_all, write_whole
@@ -271,6 +272,27 @@ def test_history_undoes_a_gesture_as_one_step():
     assert history.redo_name == "Inks"
     history.push("Other", Recipe().with_("separate", inks=5))
     assert history.redo_name is None
+
+
+@pytest.mark.parametrize("quarters", [0, 1, 2, 3])
+def test_the_worst_place_is_the_farthest_sample_of_any_edge_but_the_frame(quarters):
+    corner = draw(
+        '<ellipse cx="0" cy="0" rx="120" ry="60" fill="#3a2a33"/><circle cx="150" cy="150" r="30" fill="#8e2a5b"/>'
+    )
+    recipe = Recipe().with_("trace", smoothness=1.5).with_("separate", ground="keep")
+    result = Pipeline(0).run(picture_of(np.rot90(corner.rgba, quarters)), recipe)
+    planar, deviation = result.planar, result.curves.deviation
+    farthest, at = -1.0, None
+    for arc in range(len(planar.tail)):
+        if 0 in (planar.left[arc], planar.right[arc]):
+            continue  # beyond the frame lies no picture
+        for sample in range(deviation.offset[arc], deviation.offset[arc + 1]):
+            if deviation.away[sample] > farthest:
+                farthest, at = deviation.away[sample], deviation.place[sample]
+    assert worst_place(result) == pytest.approx(tuple(at / 200), abs=1e-6)
+    assert report_of(result)["deviation_mm"]["largest"] == pytest.approx(
+        deviation.largest[(planar.left > 0) & (planar.right > 0)].max() / result.finished.px_per_mm, abs=1e-4
+    )
 
 
 def test_the_report_adds_up():

@@ -177,6 +177,15 @@ def test_the_size_that_detail_needs_is_told():
     assert found.detail_px == pytest.approx(360 * 2 * 0.3416 / 2.0, rel=0.08)
 
 
+@pytest.mark.parametrize(
+    "paint", [lambda x, y: 0 * x + 255, lambda x, y: x / 3, lambda x, y: 90 + 60 * np.sin(x / 40 + y / 60)]
+)
+def test_blank_pictures_and_soft_shades_are_not_taken_for_enlarged(paint):
+    y, x = np.mgrid[:420, :600]
+    plane = np.rint(np.clip(paint(x, y), 0, 255)).astype(np.uint8)
+    assert find_enlargement(np.repeat(plane[..., None], 3, 2)) is None
+
+
 def test_clear_and_tiny_pictures_are_taken_as_they_are():
     rgba = np.dstack([grown(fair(100), 300, "bicubic"), np.full((300, 300), 255, np.uint8)])
     rgba[:20, :20, 3] = 0

@@ -22,6 +22,8 @@ _DIP = ((0.68, 1.1), (0.85, 0.5))
 less than so many 8-bit steps: a picture that was only rounded leaves 0.1 to 0.5, one that was compressed after it 1."""
 _AS_GOOD = 0.03
 """8-bit steps; the usual kernel is taken unless another leaves less by more than this."""
+_ROUNDING = 0.3
+"""8-bit steps that rounding alone leaves (1 / sqrt 12): where sizes leave no more, nothing can be told."""
 _ROUNDS = 6
 _OFF_LATTICE = 0.03
 """Of all change between columns: so much may lie where no pixel of the small picture begins."""
@@ -156,14 +158,14 @@ class _Axis:
         """What a size leaves unexplained, against the sizes beside it."""
         own = self.unexplained(count, "bicubic")
         sides = [np.median([self.unexplained(count + s * k, "bicubic") for k in _NEAR]) for s in (-1, 1)]
-        return own / max(1e-9, float(min(sides)))
+        return max(_ROUNDING, own) / max(_ROUNDING, float(min(sides)))
 
     def likely(self) -> list[int]:
         """Counts of columns that explain more than those beside them do."""
         counts = range(max(_LEAST_SIDE, int(self.size / MOST)), int(self.size / LEAST) + 1)
         left = np.array([self.unexplained(count, "bicubic") for count in counts])
         wide = max(1, round(self.size / _SPAN))
-        dips = left / _beside(left, wide)
+        dips = np.maximum(left, _ROUNDING) / _beside(left, wide)
         return [counts[place] for place in _lowest(dips, _LIKELY, wide + 1)]
 
 
@@ -199,7 +201,7 @@ def _beside(values: Floats, wide: int) -> Floats:
     def side(places: range) -> Floats:
         return np.asarray(np.median([padded[reach + k : reach + k + count] for k in places], 0))
 
-    return np.maximum(np.minimum(side(range(-5 * wide, -wide)), side(range(wide + 1, 5 * wide + 1))), 1e-9)
+    return np.maximum(np.minimum(side(range(-5 * wide, -wide)), side(range(wide + 1, 5 * wide + 1))), _ROUNDING)
 
 
 def _lowest(values: Floats, many: int, apart: int) -> list[int]:
