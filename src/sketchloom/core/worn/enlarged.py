@@ -2,6 +2,7 @@
 
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
@@ -32,6 +33,8 @@ _ON_LATTICE = 0.6
 _LEAST_SIDE = 16
 _HARD_COLOURS = 24
 """A picture of no more colours was drawn pixel by pixel, and its blocks are meant."""
+_STRONG, _ONE_STEP = 40.0, 0.9
+"""8-bit steps of a strong edge, and the part of it that one step between pixels makes where it is hard."""
 _NEAR = (2, 3, 4)
 """px; sizes that one is compared with lie so far beside it."""
 
@@ -61,7 +64,7 @@ def find_enlargement(rgb: Bytes, sharp: bool = False) -> Enlargement | None:
     if blocks or sharp:
         return blocks
     height, width = rgb.shape[:2]
-    if min(height, width) < 3 * _LEAST_SIDE:
+    if min(height, width) < 3 * _LEAST_SIDE or _is_hard(rgb):
         return None
     across, down = _Axis(rgb), _Axis(rgb.transpose(1, 0, 2))
     best = 1.0, 0, 0
@@ -115,6 +118,17 @@ def _block_count(rgb: Bytes) -> int | None:
         inside = (late >= busy[0]) & (early <= busy[-1])
         return count if (on[inside] > 0).mean() >= _ON_LATTICE else None
     return None
+
+
+def _is_hard(rgb: Bytes) -> bool:
+    """Whether most edges are done within one step: no smooth kernel makes such."""
+    rows = rgb[np.unique(np.linspace(0, rgb.shape[0] - 1, min(_LINES // 4, rgb.shape[0])).astype(np.int64))]
+    light = light_of(rows)
+    step = np.abs(np.diff(light, axis=1))
+    around = np.ones((1, 7), np.uint8)
+    span = (cv2.dilate(light, around) - cv2.erode(light, around))[:, 1:]
+    edges = (span > _STRONG) & (step >= cv2.dilate(step, around))
+    return bool(edges.any() and np.median(step[edges] / span[edges]) > _ONE_STEP)
 
 
 class _Axis:
