@@ -113,7 +113,7 @@ def test_one_scale_goes_to_every_stage_and_preview():
         assert result.finished.px_per_mm == pytest.approx(px_per_mm, rel=0.01)
         detail = Pipeline(0).run(picture, recipe.with_("separate", mode="photo", detail=2.0))
         assert detail.scale.px_per_mm == pytest.approx(px_per_mm, rel=0.05)
-    large = draw(CIRCLE, 800, 400)
+    large = draw(CIRCLE, 560, 400)
     for mode in ("flat", "photo", "lineart"):
         recipe = Recipe().with_("finish", width=60.0).with_("separate", mode=mode, gap=2.0)
         full, preview = (Pipeline(0).run(large, recipe, preview=reduced) for reduced in (False, True))
@@ -122,7 +122,7 @@ def test_one_scale_goes_to_every_stage_and_preview():
 
 
 def test_a_photo_and_its_preview_have_detail_of_one_size():
-    y, x = np.mgrid[0:900, 0:900]
+    y, x = np.mgrid[0:600, 0:600]
     light = 128 + 100 * np.sin(x / 9) * np.sin(y / 9)
     picture = picture_of(np.repeat(light.astype(np.uint8)[..., None], 3, 2))
     recipe = Recipe().with_("separate", mode="photo", ground="keep", detail=1.0)
