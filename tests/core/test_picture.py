@@ -121,3 +121,10 @@ def test_a_reduced_picture_keeps_colours_and_alpha():
     assert scale == 0.5
     assert small.rgba[25, 10].tolist() == [200, 30, 40, 255]
     assert small.rgba[25, 90, 3] == 0
+
+
+def test_a_reduced_strip_keeps_a_pixel_across():
+    strip = picture_of(np.full((1, 4000, 3), 90, np.uint8))
+    small, scale = reduce_picture(strip, 1000)
+    assert (small.width, small.height, scale) == (2000, 1, 0.5)
+    assert reduce_picture(strip, 4000) == (strip, 1.0)
