@@ -6,7 +6,7 @@ import pytest
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import source_points
 from sketchloom.core.regions import Bridge, Fill, SeparateSettings, find_leaks, find_tones
-from sketchloom.core.regions.lineart import FILLS, enclosed_areas, proposed_fills
+from sketchloom.core.regions.lineart import FILLS, _alike, enclosed_areas, proposed_fills
 from tests.conftest import draw, picture_of
 
 STROKE = 'stroke="#111" stroke-width="6" stroke-linecap="round" fill="none"'
@@ -150,3 +150,23 @@ def test_a_bridge_is_soft_at_its_edge_and_round_at_its_ends():
     mask = tones.labels == 2
     # a stadium 40 long and 10 wide
     assert mask.sum() == pytest.approx(400 + np.pi * 25, rel=0.02)
+
+
+@pytest.mark.parametrize("left", [30, 75])
+def test_places_that_mirror_each_other_are_alike_whatever_their_shape(left):
+    # in a frame off the picture's middle, a disc and a long box of one area: pi 24^2 = 1810 = 20 x 90.5
+    body = (
+        f'<rect x="{left}" y="40" width="260" height="300" {STROKE}/>'
+        f'<circle cx="{left + 60}" cy="120" r="24" {STROKE}/>'
+        f'<rect x="{left + 190}" y="74.75" width="20" height="90.5" {STROKE}/>'
+        f'<rect x="{left + 50}" y="214.75" width="20" height="90.5" {STROKE}/>'
+    )
+    areas = enclosed_areas(ink(body))
+    group = _alike(areas, ink(body))
+    disc, box, other = (group[areas.parts[y, left + x] - 1] for x, y in ((60, 120), (200, 120), (60, 260)))
+    assert disc == box  # opposite each other
+    assert box == other  # and of one shape
+    moved = ink(body.replace(f'cx="{left + 60}" cy="120"', f'cx="{left + 60}" cy="170"'))
+    areas = enclosed_areas(moved)
+    group = _alike(areas, moved)
+    assert group[areas.parts[170, left + 60] - 1] != group[areas.parts[120, left + 200] - 1]
