@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import Enlarge, Picture
-from sketchloom.core.worn import Enlargement, find_enlargement, restored
+from sketchloom.core.worn import Enlargement, find_enlargement, redrawn, restored
 from sketchloom.core.worn.blur import grain_level, ramp_sigma
 from sketchloom.core.worn.inverse import before_enlarging
 from sketchloom.core.worn.kernels import KERNELS, enlarging, solved
@@ -168,6 +168,13 @@ def test_blurred_and_grainy_drawings_keep_their_inks_and_pieces(wear, most):
     assert nodes(worn) <= 1.5 * nodes(clean)
     assert worn.regions.soft > 0 and clean.regions.soft == 0
     assert mismatch(worn) < most
+
+
+def test_a_picture_that_is_too_large_to_draw_anew_is_left_as_it_is(monkeypatch):
+    evidence = picture_of(grainy(fair(200), 6)).rgba
+    assert redrawn(evidence) is not None
+    monkeypatch.setattr("sketchloom.core.worn.redraw._MOST_PIXELS", 39_999)
+    assert redrawn(evidence) is None
 
 
 def test_the_size_that_detail_needs_is_told():

@@ -33,9 +33,15 @@ def before_enlarging(rgb: Bytes, found: Enlargement) -> Bytes:
             _block_means(_block_means(rgb, found.height).transpose(1, 0, 2), found.width).transpose(1, 0, 2)
         )
     down, across = enlarging(height, found.height, found.kernel), enlarging(width, found.width, found.kernel)
+    rounds = 1 if found.kernel == "bilinear" else _ROUNDS  # a kernel without negative parts never leaves the range
+    planes = [_plane_before(rgb[..., channel, None], down, across, rounds) for channel in range(3)]  # to save memory
+    return np.concatenate(planes, 2)
+
+
+def _plane_before(rgb: Bytes, down: Any, across: Any, rounds: int) -> Bytes:
+    """Undo an enlargement of one channel; (h, w, 1)."""
     black, white = rgb == 0, rgb == 255
     wanted = rgb.astype(np.float64)
-    rounds = 1 if found.kernel == "bilinear" else _ROUNDS  # a kernel without negative parts never leaves the range
     for turn in range(rounds):
         small = _least_squares(wanted, down, across)
         if turn + 1 < rounds:

@@ -11,6 +11,8 @@ from sketchloom.core.worn.blur import grain_level, ramp_sigma
 
 __all__ = ["Redrawn", "redrawn"]
 
+_MOST_PIXELS = 8_000_000
+"""A larger picture is left as it is: it would take minutes, and some GB."""
 _LEAST_SIGMA, _LEAST_GRAIN = 0.4, 1.2
 """px, and 8-bit steps; less is left as it is."""
 _NOISE_POWER = 0.003
@@ -62,7 +64,7 @@ def redrawn(evidence: Bytes) -> Redrawn | None:
     .. [1] A. Buades, B. Coll, J.-M. Morel, "A non-local algorithm for image denoising", 2005.
     .. [2] N. Wiener, "Extrapolation, interpolation, and smoothing of stationary time series", 1949.
     """
-    if min(evidence.shape[:2]) < 16:
+    if min(evidence.shape[:2]) < 16 or evidence.shape[0] * evidence.shape[1] > _MOST_PIXELS:
         return None
     rgb = np.ascontiguousarray(evidence[..., :3])
     grain = grain_level(rgb)
