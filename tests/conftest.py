@@ -2,6 +2,7 @@
 
 import io
 import os
+from functools import lru_cache
 from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # the tests themselves run side by side
@@ -29,9 +30,15 @@ def own_settings(tmp_path_factory, monkeypatch):
 
 def render(svg: str, size: int, scale: int = 4) -> np.ndarray:
     """Render with a renderer that is not ours, each pixel the mean of scale x scale; (size, size, 3) uint8."""
+    return _rendered(svg, size, scale).copy()
+
+
+@lru_cache(48)
+def _rendered(svg: str, size: int, scale: int) -> np.ndarray:
     data = svg_to_bytes(svg_string=svg, width=size * scale, height=size * scale, dpi=96, background="white")
-    fine = np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"), np.float64)
-    return np.rint(fine.reshape(size, scale, size, scale, 3).mean((1, 3))).astype(np.uint8)
+    fine = np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"), np.uint16)
+    total = sum(fine[y::scale, x::scale] for y in range(scale) for x in range(scale))
+    return np.rint(total / np.float32(scale**2)).astype(np.uint8)
 
 
 def draw(body: str, size: int = 200, view: int | None = None) -> Picture:

@@ -172,8 +172,8 @@ def try_recipe(picture: Picture, recipe: Recipe, build, edge) -> None:
         return
     check_faces(first)
     ruled = with_rules(recipe, first.plan.keys, build, edge)
-    fresh = {id(recipe): written(first), id(ruled): written(cold.run(picture, ruled))}
-    for one in (recipe, ruled, recipe):
+    fresh = {id(recipe): written(first), id(ruled): written(warm.run(picture, ruled))}
+    for one in (recipe, ruled):  # each now builds on what the other left in memory
         again = warm.run(picture, one)
         assert written(again) == fresh[id(one)]
         report_of(again)

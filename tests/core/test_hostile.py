@@ -221,7 +221,7 @@ def test_a_null_in_a_name_says_one_sentence(tmp_path):
 
 
 def test_a_chessboard_made_alike_can_be_called_off():
-    y, x = np.mgrid[0:48, 0:48]
+    y, x = np.mgrid[0:28, 0:28]
     rgb = np.where(((x + y) % 2)[..., None], [30, 60, 120], [240, 230, 200]).astype(np.uint8)
     recipe = Recipe().with_("separate", mode="photo", ground="keep", detail=0.0).with_("tidy", least_area=0.0)
     recipe = recipe.with_("trace", mirror=3.0)

@@ -88,9 +88,9 @@ def test_the_report_counts_pixels_and_inks():
     assert report.inks == 4
     assert report.ground == "#ffffff"
     assert report.detail_px == 800 and report.enlarged == 1
-    large = inspect_source(picture_of(cv2.resize(art(200), (800, 800), interpolation=cv2.INTER_LINEAR)), 200.0)
-    assert (large.detail_px, large.enlarged, large.px_per_mm) == (200, 4.0, 4.0)
-    assert large.smallest_detail_mm == 2.0  # two pixels of the 200
+    large = inspect_source(picture_of(cv2.resize(art(200), (400, 400), interpolation=cv2.INTER_LINEAR)), 100.0)
+    assert (large.detail_px, large.enlarged, large.px_per_mm) == (200, 2.0, 4.0)
+    assert large.smallest_detail_mm == 1.0  # two pixels of the 200
     assert "Sharpen" not in large.verdict
     assert inspect_source(picture_of(art())).px_per_mm == pytest.approx(96 / 25.4, abs=1e-3)
 

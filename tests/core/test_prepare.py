@@ -229,16 +229,16 @@ def test_a_sharp_picture_is_left_as_it_is():
 
 
 def test_an_enlarged_picture_traces_as_the_small_one_and_as_large():
-    small = prepare(draw(FOUR_INKS, 200), (Enlarge(times=3),))
-    assert (small.picture.width, small.picture.height) == (600, 600)
-    assert small.picture.source_of @ [600, 600, 1] == pytest.approx([1, 1, 1])
-    got = Pipeline(0).run(small.opened, Recipe(prepare=(Enlarge(times=3),)))
+    small = prepare(draw(FOUR_INKS, 200), (Enlarge(times=2),))
+    assert (small.picture.width, small.picture.height) == (400, 400)
+    assert small.picture.source_of @ [400, 400, 1] == pytest.approx([1, 1, 1])
+    got = Pipeline(0).run(small.opened, Recipe(prepare=(Enlarge(times=2),)))
     plain = Pipeline(0).run(small.opened, Recipe())
     np.testing.assert_array_equal(got.regions.labels, plain.regions.labels)  # no more is known than was there
-    assert got.stack.size == plain.stack.size and got.reduction == pytest.approx(1 / 3)
-    truth = Pipeline(0).run(draw(FOUR_INKS, 600, 200), Recipe()).regions
+    assert got.stack.size == plain.stack.size and got.reduction == pytest.approx(1 / 2)
+    truth = Pipeline(0).run(draw(FOUR_INKS, 400, 200), Recipe()).regions
     assert got.regions.keys == truth.keys
-    assert (np.kron(got.regions.labels, np.ones((3, 3), int)) == truth.labels).mean() > 0.99
+    assert (np.kron(got.regions.labels, np.ones((2, 2), int)) == truth.labels).mean() > 0.99
     assert prepare(draw(FOUR_INKS, 1400, 200), (Enlarge(times=8),)).unplaced == (0,)
 
 

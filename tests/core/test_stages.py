@@ -173,8 +173,8 @@ CHANGES = {
 
 def test_what_is_remembered_is_what_a_fresh_run_gives_whatever_changed_before(monkeypatch):
     for room in ("pipeline", "work"):  # so that a small picture has a preview of its own
-        monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 40_000)
-    pictures = draw(FOUR_INKS, 260, 200), draw('<circle cx="90" cy="80" r="50" fill="#8e2a5b"/>', 260, 200)
+        monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 16_000)
+    pictures = draw(FOUR_INKS, 170, 200), draw('<circle cx="90" cy="80" r="50" fill="#8e2a5b"/>', 170, 200)
     warm, fresh = Pipeline(), {}
     for place in (0, 1, 0):
         for name, recipe in CHANGES.items():
@@ -243,7 +243,7 @@ HOUSE = (
     ("body", "kind", "mode"), [(HOUSE, "lineart", "ink"), (FOUR_INKS, "flat", "flat")], ids=["line art", "flat art"]
 )
 def test_the_kind_is_one_thing_to_inspect_and_to_trace(body, kind, mode):
-    picture = draw(body, 800, 200)
+    picture = draw(body, 600, 200)
     source = inspect_source(picture)
     result = Pipeline(0).run(picture, Recipe(), names=("kind", "choices", "layers"))
     told = report_of(result)

@@ -221,8 +221,6 @@ def _relax(stretches: Stretches, first: Ints, last: Ints, fits: Fits) -> tuple[I
         left, right = _take(both, np.arange(len(here))), _take(both, np.arange(len(here), 2 * len(here)))
         good = fits_well(track, node, left) & fits_well(track, node, right)
         good &= (left.straight == fits.straight[here]) & (right.straight == fits.straight[here + 1])
-        was = _misfit(fits, first, last)
-        good &= _misfit(left, first[here], node) + _misfit(right, node, last[here + 1]) < was[here] + was[here + 1]
         rows = here[good]
         last[rows] = first[rows + 1] = node[good]
         for field, a, b in zip(fits, left, right, strict=True):
@@ -245,7 +243,3 @@ def _line_ends(track: Track, first: Ints, last: Ints, at_first: Bools) -> Ints:
     on = away <= _ON_LINE * track.limit[end][:, None]
     runs = np.logical_and.accumulate(on, axis=1)
     return np.asarray(runs.sum(1) - 1 - _END)
-
-
-def _misfit(fits: Fits, first: Ints, last: Ints) -> Floats:
-    return fits.rms**2 * (last - first + 1)
