@@ -6,7 +6,7 @@ from scipy import ndimage
 from skimage import data
 
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.regions.simpler import _merged, _opened, _shortened, simpler_steps, working_scale
+from sketchloom.core.regions.simpler import _Least, _merged, _opened, _shortened, simpler_steps, working_scale
 from tests.conftest import picture_of
 
 
@@ -29,13 +29,22 @@ def test_what_no_disc_fits_in_goes_and_the_rest_stays():
     assert (opened[:, 20:] == disc(24)[:, 20:]).mean() > 0.99
 
 
+def test_a_disc_rounds_the_corners_of_what_it_opens():
+    labels = np.zeros((80, 80), np.uint8)
+    labels[20:60, 20:60] = 1
+    opened = _opened(labels, 2, 8.0)
+    # a square opened by a disc loses (4 - pi) r^2 at its corners, and so does its surrounding at none
+    assert labels.sum() - opened.sum() == pytest.approx((4 - np.pi) * 8**2, rel=0.25)
+    assert np.array_equal(opened, opened[::-1]) and np.array_equal(opened, opened.T)
+
+
 def test_small_and_thin_pieces_join_what_they_are_least_unlike():
     labels = np.zeros((60, 60), np.uint8)
     labels[:, 30:] = 3
     labels[10:13, 28:32] = 2  # between steps 0 and 3, nearer to 3
     labels[40:42, 5:25] = 1  # two px thin, 40 px2
     labels[45:55, 40:50] = 0  # large enough
-    merged = _merged(labels, off_of(labels, 4), 30.0, 4.0)
+    merged = _merged(labels, off_of(labels, 4), _Least(30.0, 4.0))
     assert set(np.unique(merged)) == {0, 3}
     assert (merged[10:13, 28:32] == 3).all() and (merged[40:42, 5:25] == 0).all()
     assert (merged[45:55, 40:50] == 0).all() and (merged[:, 30] == 3).all()

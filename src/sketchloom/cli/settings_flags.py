@@ -93,7 +93,7 @@ _FLAGS = (
           _LENGTH),
     _Flag("--straightness", "trace", "straightness", parse_length, "Lines that bow less are straight. [default: 0mm]",
           _LENGTH),
-    _Flag("--corner", "trace", "corner", float, "Sharper turns are corners. [default: 24]",
+    _Flag("--corner", "trace", "corner", float, "Sharper turns are corners. [default: 24; of photos 60]",
           {"type": float, "metavar": "DEGREES"}),
     _Flag("--square", "trace", "square", float, "Lines that lean less are squared up. [default: 0]",
           {"type": float, "metavar": "DEGREES"}),

@@ -11,6 +11,8 @@ Point = tuple[float, float]
 
 FLOOR, FLOOR_EXACT = 0.08, 0.05
 """px; least tolerance, and that of clean pictures."""
+CORNER, CORNER_OF_PHOTOS = 24.0, 60.0
+"""Degrees; drawings have corners, the steps of a photograph wind."""
 
 
 class CurveEdit(msgspec.Struct, frozen=True):
@@ -36,8 +38,8 @@ class TraceSettings(msgspec.Struct, frozen=True):
     """mm; bounds the running mean of the distance between edge and curve."""
     straightness: float = 0.0
     """mm; a stretch that bows no more is a straight line. No effect below `smoothness`."""
-    corner: float = 24.0
-    """Degrees; an edge that turns more sharply turns a corner."""
+    corner: float | None = None
+    """Degrees; an edge that turns more sharply turns a corner. None leaves it to the kind of picture."""
     square: float = 0.0
     """Degrees; a line that leans less is made level or upright."""
     mirror: float = 0.0
@@ -45,12 +47,18 @@ class TraceSettings(msgspec.Struct, frozen=True):
     edits: tuple[CurveEdit, ...] = ()
     """Work by hand, in order."""
 
-    def bounds(self, px_per_mm: float) -> "Bounds":
+    def corner_in(self, photo: bool) -> float:
+        """The corner that counts, in degrees."""
+        if self.corner is not None:
+            return self.corner
+        return CORNER_OF_PHOTOS if photo else CORNER
+
+    def bounds(self, px_per_mm: float, photo: bool = False) -> "Bounds":
         """Bring them to px and radians."""
         return Bounds(
             self.smoothness * px_per_mm,
             self.straightness * px_per_mm,
-            float(np.deg2rad(self.corner)),
+            float(np.deg2rad(self.corner_in(photo))),
             float(np.deg2rad(self.square)),
             self.mirror * px_per_mm,
         )
@@ -75,8 +83,8 @@ class Bounds(NamedTuple):
         return self._replace(tolerance=max(self.tolerance, FLOOR_EXACT if exact else FLOOR))
 
 
-PRESETS: dict[str, dict[str, float]] = {
-    "Cut": {"smoothness": 0.015, "straightness": 0.0, "corner": 24.0},
+PRESETS: dict[str, dict[str, float | None]] = {
+    "Cut": {"smoothness": 0.015, "straightness": 0.0, "corner": None},
     "Draw": {"smoothness": 0.06, "straightness": 0.0, "corner": 40.0},
     "Route": {"smoothness": 0.12, "straightness": 0.25, "corner": 30.0},
 }

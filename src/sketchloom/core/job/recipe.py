@@ -101,7 +101,7 @@ def _check_trace(trace: TraceSettings) -> None:
     for what, length in (("A straightness", trace.straightness), ("A difference of halves", trace.mirror)):
         if not (math.isfinite(length) and 0 <= length <= _LONGEST):
             raise ArgumentError(f"{what} of {length:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
-    for what, angle, most in (("A corner", trace.corner, 180), ("Squaring up", trace.square, 45)):
+    for what, angle, most in (("A corner", trace.corner or 0.0, 180), ("Squaring up", trace.square, 45)):
         if not 0 <= angle <= most:
             raise ArgumentError(f"{what} of {angle:g}° cannot be used; type 0 to {most}°.")
     for edit in trace.edits:

@@ -12,6 +12,7 @@ from sketchloom.core.curves import (
     Bounds,
     Edited,
     Stretches,
+    TraceSettings,
     apply_edits,
     even_halves,
     faces_upright,
@@ -198,7 +199,8 @@ def do_road(ask: Ask, settings: Any, tick: Tick) -> Road:
 
 def do_drawing(ask: Ask, settings: SeparateSettings, tick: Tick) -> InkDrawing:
     full = ask.full("drawing")
-    drawing = find_drawing(ask("picture"), settings, ask("road").mode, tick, full.reading if full else None)
+    reading = full.reading if full else None
+    drawing = find_drawing(ask("picture"), settings, ask("road").mode, tick, reading, ask.opened.opaque)
     if settings.ink_colour is not None and not full and not (drawing.labels == 2).any():
         raise NothingToCutError(
             f"Nothing in the picture has the ink colour {hex_of(settings.ink_colour)}; pick the colour of a stroke."
@@ -298,12 +300,13 @@ def do_edges(ask: Ask, settings: None, tick: Tick) -> EdgeSamples:
     return sample_edges(ask("map"), ask("tidy").regions)
 
 
-def do_tracks(ask: Ask, corner: float, tick: Tick) -> Stretches:
-    return lay_out(ask("map"), ask("edges"), float(np.deg2rad(corner)))
+def do_tracks(ask: Ask, corner: float | None, tick: Tick) -> Stretches:
+    turn = TraceSettings(corner=corner).corner_in(ask("road").mode == "photo")
+    return lay_out(ask("map"), ask("edges"), float(np.deg2rad(turn)))
 
 
 def do_bounds(ask: Ask, trace: Any, tick: Tick) -> Bounds:
-    bounds: Bounds = trace.bounds(ask("scale").px_per_mm)
+    bounds: Bounds = trace.bounds(ask("scale").px_per_mm, ask("road").mode == "photo")
     return bounds.floored(ask("edges").exact)
 
 

@@ -88,7 +88,10 @@ def reduce_picture(picture: Picture, most_pixels: int) -> tuple[Picture, float]:
 
 
 def resize_picture(picture: Picture, size: tuple[int, int]) -> Picture:
-    """Resample to a width and height in px: area averages, or cubic where it grows; clear colours do not bleed."""
+    """Resample to a width and height in px: area averages, or cubic where it grows; clear colours do not bleed.
+
+    What is wholly clear keeps the colours that lie under it.
+    """
     grows = size[0] > picture.width or size[1] > picture.height
     way = cv2.INTER_CUBIC if grows else cv2.INTER_AREA
     if picture.opaque:
@@ -97,7 +100,8 @@ def resize_picture(picture: Picture, size: tuple[int, int]) -> Picture:
         alpha = picture.rgba[..., 3:].astype(np.float32)
         weighted = np.concatenate([picture.rgba[..., :3] * (alpha / 255), alpha], 2)
         mean = np.clip(cv2.resize(weighted, size, interpolation=way), 0, 255)
-        colour = mean[..., :3] * (255 / np.maximum(mean[..., 3:], 1e-3))
+        under = cv2.resize(np.ascontiguousarray(picture.rgba[..., :3]), size, interpolation=way)
+        colour = np.where(mean[..., 3:] < 0.5, under, mean[..., :3] * (255 / np.maximum(mean[..., 3:], 1e-3)))
         made = np.concatenate([np.clip(np.rint(colour), 0, 255), np.rint(mean[..., 3:])], 2)
     source = picture.source_of @ np.diag([picture.width / size[0], picture.height / size[1], 1.0])
     density = picture.density * size[0] / picture.width

@@ -69,5 +69,6 @@ def enlarged(rgba: Bytes, times: int) -> Bytes:
         cv2.resize(edge(weighted, square), size, interpolation=cv2.INTER_NEAREST) for edge in (cv2.erode, cv2.dilate)
     )
     big = np.clip(cv2.resize(weighted, size, interpolation=cv2.INTER_CUBIC), low, high)
-    colour = big[..., :3] * (255 / np.maximum(big[..., 3:], 1e-3))
+    under = cv2.resize(np.ascontiguousarray(rgba[..., :3]), size, interpolation=cv2.INTER_CUBIC)
+    colour = np.where(big[..., 3:] < 0.5, under, big[..., :3] * (255 / np.maximum(big[..., 3:], 1e-3)))
     return np.rint(np.clip(np.concatenate([colour, big[..., 3:]], 2), 0, 255)).astype(np.uint8)

@@ -16,6 +16,10 @@ _REACH = 3
 _STEP = np.zeros((4, 2), np.int64)
 _STEP[[EAST, SOUTH, WEST, NORTH]] = (1, 0), (0, 1), (-1, 0), (0, -1)
 _OFF_LINE = 12.0
+_CRACKS = 0.79
+"""Length of an outline over that of its cracks, over all directions (pi / 4)."""
+_OF_WIDTH = 0.15
+"""How far an outline that is an arc of its own may be off, as part of its mean width."""
 
 
 class EdgeSamples(NamedTuple):
@@ -33,7 +37,7 @@ class EdgeSamples(NamedTuple):
         How far the samples of each arc can be off together, px; 0 where the
         picture shows coverage.
     exact : bool
-        The picture is clean and shows coverage: what samples are off by is not noise.
+        The picture is clean and shows coverage, or its edges were simplified: what samples are off by is not noise.
     """
 
     points: Floats
@@ -81,9 +85,9 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         order = np.argsort(arc, kind="stable")
         arc, points = arc[order], np.concatenate([points, more])[order]
         weight = np.append(weight, np.ones(len(more)))[order]
-    exact = is_clean(regions.evidence) and bool(2 * np.count_nonzero(stairs) < arcs)
+    exact = regions.simple or (is_clean(regions.evidence) and bool(2 * np.count_nonzero(stairs) < arcs))
     offset = np.append(0, np.cumsum(np.bincount(arc, minlength=arcs)))
-    grain = np.where(stairs, GRAIN, regions.soft)
+    grain = np.where(stairs, GRAIN, np.minimum(regions.soft, _OF_WIDTH * _loop_widths(planar)))
     if regions.drawn:
         moved, given = on_drawn_edges(points, offset, planar.loops, regions.drawn)
         points = moved.astype(np.float64)
@@ -91,6 +95,19 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         seen = np.diff(np.append(0, np.cumsum(~given))[offset])
         grain = np.where(seen == 0, 0.0, grain)
     return EdgeSamples(points, weight, offset, grain, exact)
+
+
+def _loop_widths(planar: PlanarMap) -> Floats:
+    """Mean width of what each loop encloses, twice its area over its length, px; infinite for other arcs; (A,)."""
+    arcs = len(planar.tail)
+    arc_of = np.repeat(np.arange(arcs), np.diff(planar.offset))
+    x, y = planar.corner.T
+    step_x, step_y = _STEP[planar.heading].T
+    area = np.abs(np.bincount(arc_of, x * step_y - y * step_x, arcs)) / 2
+    width = np.full(arcs, np.inf)
+    loops = np.flatnonzero(planar.loops)
+    width[loops] = 2 * area[loops] / (_CRACKS * np.diff(planar.offset)[loops])
+    return width
 
 
 def _frame_corners(planar: PlanarMap) -> Ints:

@@ -50,21 +50,25 @@ def _unpack(codes: Ints) -> Floats:
     return np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1).astype(np.float64)
 
 
-def is_clean(evidence: Bytes) -> bool:
+def is_clean(evidence: Bytes, there: Bools | None = None) -> bool:
     """Tell a clean raster from one that was compressed, scaled or photographed.
 
     In clean art most neighbours are equal, and the others lie at an edge;
     noise and ringing put small steps beside the edges too. Rows are sampled,
-    so the cost stays small.
+    so the cost stays small. With `there`, (H, W) bool, only pixels there count.
     """
-    rows = np.ascontiguousarray(evidence[:: max(1, evidence.shape[0] // 300)])
+    every = max(1, evidence.shape[0] // 300)
+    rows = np.ascontiguousarray(evidence[::every])
     if rows.shape[1] < 2:
         return True
     apart = cv2.absdiff(np.ascontiguousarray(rows[:, 1:]), np.ascontiguousarray(rows[:, :-1]))
     step: Bytes = np.maximum(np.maximum(apart[..., 0], apart[..., 1]), apart[..., 2]).astype(np.uint8)
+    if there is not None:
+        step = np.where(there[::every, 1:] & there[::every, :-1], step, 0).astype(np.uint8)
     at_edge = cv2.dilate(step, np.ones((1, 2 * _BESIDE + 1), np.uint8)) > _SMALL_STEP
     lone, large = np.count_nonzero((step > 0) & ~at_edge), np.count_nonzero(step > _LARGE_STEP)
-    return bool((step == 0).mean() >= _EVEN and lone <= 0.55 * large + 5e-4 * step.size)
+    count = step.size if there is None else np.count_nonzero(there[::every, 1:] & there[::every, :-1])
+    return bool(np.count_nonzero(step) <= (1 - _EVEN) * count and lone <= 0.55 * large + 5e-4 * count)
 
 
 def _blocks(packed: np.ndarray) -> Bools:

@@ -11,9 +11,9 @@ from sketchloom.core.picture.paper import grain_of, otsu, paper_light
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.settings import SeparateSettings
 
-__all__ = ["InkDrawing", "InkReading", "of_colour", "sauvola", "separate_ink", "silhouette"]
+__all__ = ["PAPER", "InkDrawing", "InkReading", "evened", "of_colour", "sauvola", "separate_ink", "silhouette"]
 
-_PAPER = 250.0
+PAPER = 250.0
 """Grey that bare paper is evened to."""
 _SEEN = 25.0
 _UNEVEN = 0.5
@@ -60,14 +60,14 @@ def separate_ink(
     decided : InkReading, optional
         Of the full picture, when `evidence` is its reduced preview.
     """
-    grey = _evened(evidence, settings.ink_colour, tick)
+    grey = evened(evidence, settings.ink_colour, tick)
     histogram = np.bincount(np.rint(grey).astype(np.uint8).ravel(), minlength=256).astype(float)
     threshold = decided.threshold if decided else settings.threshold
     if threshold is None:
         dark, light, split = _balanced_split(histogram)
-        threshold = split / _PAPER
+        threshold = split / PAPER
     else:
-        split = float(np.clip(threshold, 0.01, 0.99) * _PAPER)
+        split = float(np.clip(threshold, 0.01, 0.99) * PAPER)
         dark, light = _class_levels(histogram, int(split))
     evenness = decided.evenness if decided else stroke_evenness(grey)
     local = settings.local if settings.local is not None else settings.threshold is None and evenness < _UNEVEN
@@ -78,11 +78,11 @@ def separate_ink(
     if local:
         level, reach = _local_level(grey, split, dark)
     tick(0.8)
-    if settings.faint is not None and settings.faint * _PAPER > split:
-        level = _with_faint(grey, level, settings.faint * _PAPER)
+    if settings.faint is not None and settings.faint * PAPER > split:
+        level = _with_faint(grey, level, settings.faint * PAPER)
     even = np.clip(127.5 + (grey - level) * (127.5 / reach), 0, 255)
     if settings.strength is not None:
-        even[_weak_marks(grey, even < 127.5, settings.strength * _PAPER)] = 255
+        even[_weak_marks(grey, even < 127.5, settings.strength * PAPER)] = 255
     ink = even < 127.5
     sure = decided.sure if decided else _sure(grey, ink, level, dark)
     tick(1.0)
@@ -145,7 +145,7 @@ def of_colour(evidence: Bytes, colour: Colour) -> Floats:
     pure = np.clip(pure, 0.0, 1.0)
     size = float(np.linalg.norm(pure))
     if size < 0.05:
-        return np.full(rgb.shape[:2], _PAPER, np.float32)
+        return np.full(rgb.shape[:2], PAPER, np.float32)
     if pure.sum() / (3**0.5 * size) > _NEUTRAL:
         share = taken.min(2) / max(0.05, float(pure.min()))
     else:
@@ -160,7 +160,7 @@ def of_colour(evidence: Bytes, colour: Colour) -> Floats:
         rest = taken - share[..., None] * pure.astype(np.float32) - other[..., None] * np.float32(3**-0.5)
         unlike = np.linalg.norm(rest, axis=2) > _LIKE * np.linalg.norm(taken, axis=2)
         share[unlike] = 0
-    out: Floats = _PAPER * (1 - np.clip(share, 0, 1))
+    out: Floats = PAPER * (1 - np.clip(share, 0, 1))
     return out
 
 
@@ -172,12 +172,12 @@ def stroke_evenness(grey: Floats) -> float:
     two sorts with nothing between, as of a drawing over pencil lines, only
     the darker counts.
     """
-    seen = (grey < _PAPER - _SEEN).astype(np.uint8)
+    seen = (grey < PAPER - _SEEN).astype(np.uint8)
     _, parts, stats, _ = cv2.connectedComponentsWithStats(seen, connectivity=8)
     large = stats[:, cv2.CC_STAT_AREA] >= _LEAST_STROKE
     large[0] = False
     lowest = cv2.erode(grey, np.ones((5, 5), np.uint8))
-    depth = _PAPER - grey[(grey == lowest) & large[parts]]
+    depth = PAPER - grey[(grey == lowest) & large[parts]]
     if len(depth) < _LEAST_STROKE:
         return 1.0
     counts = np.bincount(np.rint(depth).astype(np.int64), minlength=256).astype(float)
@@ -191,8 +191,8 @@ def stroke_evenness(grey: Floats) -> float:
     return float(low / high)
 
 
-def _evened(evidence: Bytes, colour: Colour | None, tick: Tick) -> Floats:
-    """Grey with bare paper at `_PAPER` everywhere; (H, W) float32."""
+def evened(evidence: Bytes, colour: Colour | None = None, tick: Tick = no_tick) -> Floats:
+    """Grey with bare paper at `PAPER` everywhere; (H, W) float32."""
     if colour is not None:
         grey = of_colour(evidence, colour)
         noise = grain_of(np.rint(grey).astype(np.uint8))
@@ -205,7 +205,7 @@ def _evened(evidence: Bytes, colour: Colour | None, tick: Tick) -> Floats:
     tick(0.2)
     paper = paper_light(plain)
     tick(0.6)
-    return np.clip(plain * (np.float32(_PAPER) / paper), 0, 255)
+    return np.clip(plain * (np.float32(PAPER) / paper), 0, 255)
 
 
 def _local_level(grey: Floats, split: float, dark: float) -> tuple[Floats, Floats]:
@@ -215,18 +215,18 @@ def _local_level(grey: Floats, split: float, dark: float) -> tuple[Floats, Float
     far out; so only their strength is taken from it.
     """
     window = max(15, min(grey.shape) // _WINDOW | 1)
-    floor, ceiling = dark + 0.25 * (_PAPER - dark), _PAPER - _SEEN
+    floor, ceiling = dark + 0.25 * (PAPER - dark), PAPER - _SEEN
     ink = grey < np.clip(sauvola(grey, window), floor, ceiling)
     deepest = ink & (grey == cv2.erode(grey, np.ones((5, 5), np.uint8)))
     weight = deepest.astype(np.float32)
-    usual = 2 * split - _PAPER
+    usual = 2 * split - PAPER
     spread = window / 2
     held = cv2.GaussianBlur(weight, (0, 0), spread)
     strength = cv2.GaussianBlur(np.where(deepest, grey, 0).astype(np.float32), (0, 0), spread)
     trust = 1e-4
     deep = (strength + trust * usual) / (held + trust)
-    level = np.clip((_PAPER + deep) / 2, floor, ceiling)
-    return level, np.maximum(4.0, _PAPER - level)
+    level = np.clip((PAPER + deep) / 2, floor, ceiling)
+    return level, np.maximum(4.0, PAPER - level)
 
 
 def _with_faint(grey: Floats, level: float | Floats, faint: float) -> Floats:
@@ -262,7 +262,7 @@ def _sure(grey: Floats, ink: Bools, level: float | Floats, dark: float) -> float
     area = int(ink.sum())
     if not area:
         return 0.0
-    band = 0.1 * (_PAPER - dark)
+    band = 0.1 * (PAPER - dark)
     surely_ink, surely_paper = grey < level - band, grey > level + band
     kernel = np.ones((3, 3), np.uint8)
     beside_ink, beside_paper = (cv2.dilate(side.astype(np.uint8), kernel) > 0 for side in (surely_ink, surely_paper))

@@ -7,11 +7,14 @@ from sketchloom.core.arrays import Bytes
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture
 
-__all__ = ["evidence_of", "over_colour", "pack", "unlike_colour"]
+__all__ = ["SOLID", "carried_out", "evidence_of", "over_colour", "pack", "unlike_colour"]
 
 _KEYS = np.array(
     [[255, 0, 255], [0, 255, 0], [0, 255, 255], [255, 255, 0], [0, 0, 255], [255, 0, 0], [255, 255, 255], [0, 0, 0]]
 )
+
+SOLID = 250
+"""Alpha from which a pixel shows nothing but itself."""
 
 
 def pack(rgba: Bytes) -> np.ndarray:
@@ -66,3 +69,17 @@ def over_colour(picture: Picture, colour: Colour) -> Bytes:
     laid += (1 - alpha) * np.array([*colour, 0], np.float32)
     laid[..., 3] = 255
     return cv2.convertScaleAbs(laid).astype(np.uint8, copy=False)
+
+
+def carried_out(picture: Picture) -> Bytes:
+    """Carry the colours along the edge of what is solid on into what is clear; (H, W, 4) uint8 with alpha 255."""
+    if picture.opaque:
+        return picture.rgba
+    alpha = picture.rgba[..., 3]
+    solid = alpha >= min(SOLID, int(alpha.max()))
+    _, near = cv2.distanceTransformWithLabels((~solid).view(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+    owner = np.zeros(int(near.max()) + 1, np.int64)
+    owner[near[solid]] = np.flatnonzero(solid)
+    out = picture.rgba.reshape(-1, 4)[owner[near]]
+    out[..., 3] = 255
+    return out

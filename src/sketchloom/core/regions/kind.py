@@ -5,13 +5,13 @@ from typing import Literal, NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.cores import is_clean
-from sketchloom.core.regions.drawing import separate_ink
-from sketchloom.core.regions.evidence import evidence_of, over_colour
+from sketchloom.core.regions.drawing import PAPER, evened, separate_ink
+from sketchloom.core.regions.evidence import SOLID, carried_out, evidence_of, over_colour
 from sketchloom.core.regions.flat import separate_flat
 from sketchloom.core.regions.patches import even_patches
 from sketchloom.core.regions.settings import SeparateSettings
@@ -32,6 +32,12 @@ _LEAST_INK, _MOST_INK = 0.002, 0.6
 """Of the area, in a drawing made of lines."""
 _LEAST_AREA = 0.002
 """Of the picture; a smaller area is none that anybody colours in."""
+_DEEP_INK, _DEEP_PAPER = 4.0, 6.0
+"""px from the other side, of what is looked at for whether it is even."""
+_INK_SPREAD, _PAPER_SPREAD = 0.06, 0.022
+"""Standard deviations, as part of the contrast, that ink and paper stay under in a drawing."""
+_LEAST_SOLID = 50
+"""px that say something."""
 _THIN = 0.012
 """Half of a line's usual width, as part of the longer side; thicker ones are shapes."""
 
@@ -60,7 +66,7 @@ def find_kind(picture: Picture, keep_ground: bool = False) -> Found:
         Whether clear pixels are to be cut too: then they are seen as white.
     """
     evidence, _, clears = evidence_of(picture, keep_ground)
-    kind, why = _kind_of(evidence, clears)
+    kind, why = _kind_of_cut_out(picture) if clears else _kind_of(evidence)
     if kind == "flat" and picture.opaque and _is_line_art(picture):
         return Found("lineart", "thin lines of one dark tone round several areas")
     return Found(kind, why)
@@ -102,55 +108,112 @@ def _is_line_art(picture: Picture) -> bool:
     return enclosed >= 2 and thin < _THIN * max(ink.shape)
 
 
-def _kind_of(evidence: Bytes, clears: bool) -> tuple[Kind, str]:
-    """Tell flat art, an ink drawing and a photo apart, and say why.
-
-    Parameters
-    ----------
-    evidence : (H, W, 4) uint8
-        Opaque picture.
-    clears : bool
-        Whether parts of it are clear.
-    """
-    if clears or is_clean(evidence):
+def _kind_of(evidence: Bytes) -> tuple[Kind, str]:
+    """Tell flat art, an ink drawing and a photo apart, and say why; `evidence` is (H, W, 4) uint8, opaque."""
+    if is_clean(evidence):
         return "flat", "even areas with sharp edges"
     if even_patches(evidence).share >= _EVEN_SHARE:
         return "flat", "even areas, and edges that were compressed"
-    scale = (_PIXELS / (evidence.shape[0] * evidence.shape[1])) ** 0.5
-    small = evidence
-    if scale < 1:
-        size = max(1, round(evidence.shape[1] * scale)), max(1, round(evidence.shape[0] * scale))
-        small = cv2.resize(evidence, size, interpolation=cv2.INTER_AREA).astype(np.uint8, copy=False)
     calm: Bytes = cv2.GaussianBlur(evidence, (0, 0), 2.0).astype(np.uint8, copy=False)  # grain has a colour of its own
     border = np.concatenate([calm[0], calm[-1], calm[:, 0], calm[:, -1]])[:, :3]
     even_border = np.ptp(np.percentile(border, [3, 97], axis=0), axis=0).max() <= _EVEN_BORDER
-    if not even_border and _is_grey(calm):
-        if is_two_toned(separate_ink(small, SeparateSettings()).reading.histogram):
+    small = _small(evidence)
+    if not even_border and _is_grey(calm[..., :3]):
+        if _is_drawn(small):
             return "ink", "one dark tone on paper that is not quite even"
         return "photo", "many greys, and few of them even"
-    art = separate_flat(small)
-    grain = grain_of(cv2.cvtColor(small, cv2.COLOR_RGBA2GRAY).astype(np.uint8, copy=False))
-    if len(art.colours) > SHADED_INKS and flat_share(small, art.labels, art.colours, grain) < SHADED_SHARE:
+    if _is_shaded(small):
         return "photo", "shades that run into each other"
     if even_border:
         return "flat", "an even border, and colours that are not quite even"
     return "flat", "colours that are not quite even"
 
 
+def _kind_of_cut_out(picture: Picture) -> tuple[Kind, str]:
+    """Tell what kind of picture is left where parts of it are clear: only what stays says it."""
+    core = np.ones((3, 3), np.uint8)
+    opaque = (picture.rgba[..., 3] >= SOLID).view(np.uint8)
+    solid: Bytes = cv2.erode(opaque, core, borderValue=0).astype(np.uint8, copy=False)
+    inside = solid > 0
+    if np.count_nonzero(inside) < _LEAST_SOLID:
+        return "flat", "even areas on clear ground"
+    whole = carried_out(picture)
+    if is_clean(whole, inside) or even_patches(whole).even[inside].mean() >= _EVEN_SHARE:
+        return "flat", "even areas on clear ground"
+    small, there = _small(whole), _small(solid) > 0
+    calm: Bytes = cv2.GaussianBlur(whole, (0, 0), 2.0).astype(np.uint8, copy=False)
+    if _is_grey(calm[..., :3][inside][None]):
+        if _is_drawn(_small(over_colour(picture, (255, 255, 255))), there):
+            return "ink", "one dark tone whose paper was cleared"
+        return "photo", "many greys, and few of them even"
+    if _is_shaded(small, there):
+        return "photo", "shades that run into each other, cut out of their ground"
+    return "flat", "colours that are not quite even, on clear ground"
+
+
+def _small(plane: Bytes) -> Bytes:
+    """Reduce to what a kind can be told by."""
+    scale = (_PIXELS / (plane.shape[0] * plane.shape[1])) ** 0.5
+    if scale >= 1:
+        return plane
+    size = max(1, round(plane.shape[1] * scale)), max(1, round(plane.shape[0] * scale))
+    return cv2.resize(plane, size, interpolation=cv2.INTER_AREA).astype(np.uint8, copy=False)
+
+
+def _is_drawn(small: Bytes, there: Bools | None = None) -> bool:
+    """Whether the dark and the light of a grey picture are ink and paper.
+
+    In a drawing the ink is even, or the paper is, once its light is evened;
+    where all strokes are fine neither can be said, and fine strokes are
+    drawn. In a photograph both sides of any threshold hold shades.
+
+    Parameters
+    ----------
+    small : (H, W, 4) uint8
+        Opaque.
+    there : (H, W) bool, optional
+        Where the picture is not clear.
+    """
+    grey = evened(small)
+    ink = (separate_ink(small, SeparateSettings()).labels == 2).view(np.uint8)
+    into_ink, into_paper = (cv2.distanceTransform(side, cv2.DIST_L2, 3) for side in (ink, 1 - ink))
+    deep_ink, deep_paper = into_ink > _DEEP_INK, into_paper > _DEEP_PAPER
+    if there is not None:
+        deep_ink, deep_paper = deep_ink & there, deep_paper & there
+    if np.count_nonzero(deep_ink) < _LEAST_SOLID:
+        return True
+    bare = np.count_nonzero(deep_paper) >= _LEAST_SOLID
+    paper = grey[deep_paper] if bare else np.array([PAPER])
+    contrast = max(1.0, float(np.median(paper)) - float(np.median(grey[deep_ink])))
+    if float(grey[deep_ink].std()) < _INK_SPREAD * contrast:
+        return True
+    if bare:
+        return float(paper.std()) < _PAPER_SPREAD * contrast
+    return float(np.median(into_ink[ink > 0])) < _THIN * max(ink.shape)
+
+
+def _is_shaded(small: Bytes, there: Bools | None = None) -> bool:
+    """Whether there are many tones, and most pixels stray from theirs."""
+    art = separate_flat(small)
+    grain = grain_of(cv2.cvtColor(small, cv2.COLOR_RGBA2GRAY).astype(np.uint8, copy=False))
+    return len(art.colours) > SHADED_INKS and flat_share(small, art.labels, art.colours, grain, there) < SHADED_SHARE
+
+
 def _is_grey(calm: Bytes) -> bool:
     """Whether hardly any pixel differs in colour from the tint of the whole."""
-    step = max(1, int((calm.shape[0] * calm.shape[1] / _PIXELS) ** 0.5))
-    sample = calm[::step, ::step, :3].reshape(-1, 3).astype(np.int16)
+    pixels = calm.reshape(-1, 3)
+    sample = pixels[:: max(1, len(pixels) // _PIXELS)].astype(np.int16)
     tint = np.median(sample, axis=0)
     chroma = np.ptp(sample - (tint - tint.mean()), axis=1)
     return bool(np.percentile(chroma, 97) < 2 * _PAPER_CHROMA and np.median(chroma) < _PAPER_CHROMA)
 
 
-def flat_share(evidence: Bytes, labels: Bytes, mix: Floats, noise: float) -> float:
+def flat_share(evidence: Bytes, labels: Bytes, mix: Floats, noise: float, there: Bools | None = None) -> float:
     """Share of pixels that, once calmed, keep to their own tone; a gradient strays from the tone it is given to."""
     smooth = cv2.GaussianBlur(evidence[..., :3], (0, 0), 1.0 + min(2.0, 0.4 * noise)).astype(np.int16)
     stray = np.abs(smooth - np.rint(mix).astype(np.int16)[labels - 1]).max(2)
-    return float((stray <= 3.0 + 0.4 * noise).mean())
+    near = stray <= 3.0 + 0.4 * noise
+    return float((near if there is None else near[there]).mean())
 
 
 def is_two_toned(histogram: Floats) -> bool:

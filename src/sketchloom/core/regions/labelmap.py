@@ -55,6 +55,8 @@ class LabelMap:
         Edges that a hand has drawn.
     soft : float
         px that edges may be off from what was drawn: a worn picture says no more of them.
+    simple : bool
+        Whether edges were simplified: then they do not scatter by more than that.
     """
 
     labels: Bytes
@@ -65,6 +67,7 @@ class LabelMap:
     parts: Ints | None = field(repr=False, default=None)
     drawn: tuple[DrawnEdge, ...] = field(repr=False, default=())
     soft: float = 0.0
+    simple: bool = False
 
     @property
     def cells(self) -> Bytes | Ints:

@@ -23,7 +23,12 @@ class EvenPatches(NamedTuple):
 
     colours: Floats  # (K, 3) sRGB, most patches first
     counts: Floats  # (K,) places where a patch of that colour has its middle
-    share: float  # of the picture, that patches of any colour have
+    even: Bools  # (H, W), middles of patches of any colour
+
+    @property
+    def share(self) -> float:
+        """Of the picture, that patches of any colour have."""
+        return float(self.even.mean())
 
 
 def even_patches(evidence: Bytes) -> EvenPatches:
@@ -50,7 +55,7 @@ def even_patches(evidence: Bytes) -> EvenPatches:
             shade |= (apart < distance) & (counts[i] < share * counts[kept])
         if not ((apart < _SAME) | shade).any():
             kept.append(i)
-    return EvenPatches(colours[kept], counts[kept].astype(float), float(even.mean()))
+    return EvenPatches(colours[kept], counts[kept].astype(float), even)
 
 
 def _even(packed: np.ndarray, side: int) -> Bools:

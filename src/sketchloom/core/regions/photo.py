@@ -5,7 +5,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.simpler import FOLLOWED, LEAST_DETAIL, simpler_steps, working_scale
@@ -38,6 +38,7 @@ class ColourSteps(NamedTuple):
     labels: Bytes  # (H, W), 1 + colour
     even: Bytes  # (H, W, 4), the calmed picture
     mix: Floats  # (K, 3), the colours, most frequent first
+    soft: float = 0.0  # px that curves may leave the edges by, which were simplified
 
 
 def multi_otsu(histogram: Floats, classes: int) -> tuple[int, ...]:
@@ -85,6 +86,7 @@ def tone_steps(
     detail: float = 0.0,
     cuts: tuple[float, ...] | None = None,
     tick: Tick = no_tick,
+    there: Bools | None = None,
 ) -> ToneSteps:
     """Calm a photograph without losing its edges, and cut its light into steps.
 
@@ -100,12 +102,16 @@ def tone_steps(
         Px; what is smaller is smoothed away.
     cuts : tuple of float, optional
         Of the full picture, when `evidence` is its reduced preview.
+    tick : callable
+    there : (H, W) bool, optional
+        The subject, where the picture was cut out: only its light says what the steps are.
     """
     height, width = evidence.shape[:2]
     simple = detail >= LEAST_DETAIL
     calm = _reduced(evidence, detail, tick) if simple else _calmed(evidence, detail, tick)
     light: Bytes = cv2.cvtColor(calm, cv2.COLOR_RGB2LAB)[..., 0].astype(np.uint8, copy=False)
-    histogram = np.bincount(light.ravel(), minlength=256).astype(np.float64)
+    seen = light.ravel() if there is None else light[_fit(there, light.shape)]
+    histogram = np.bincount(seen, minlength=256).astype(np.float64)
     if cuts is None:
         cuts = tuple(last + 0.5 for last in multi_otsu(histogram, min(steps, int(np.count_nonzero(histogram)))))
     levels: Floats = np.linspace(0, 255, len(cuts) + 1)
@@ -137,6 +143,27 @@ def _steps_off(histogram: Floats, cuts: tuple[float, ...]) -> Floats:
     return np.asarray(off - off.min(0))
 
 
+def _colours_off(calm: Bytes, mix: Floats) -> Floats:
+    """How far each pixel is off each colour beyond its nearest, in usual distances between colours; (K, h, w)."""
+    own, pixels = lab_of(mix), lab_of(calm.reshape(-1, 3))
+    apart = np.linalg.norm(own[:, None] - own[None], axis=2)
+    np.fill_diagonal(apart, np.inf)
+    gap = max(1.0, float(apart.min(1).mean()))
+    off = np.stack([np.linalg.norm(pixels - one, axis=1) for one in own])
+    off -= off.min(0)
+    return (off / gap).reshape(len(mix), *calm.shape[:2])
+
+
+def _fit(there: Bools, shape: tuple[int, ...]) -> Bools:
+    """The subject in a reduced picture."""
+    small = cv2.resize(there.view(np.uint8), shape[1::-1], interpolation=cv2.INTER_NEAREST) > 0
+    return small if small.any() else np.ones(shape[:2], bool)
+
+
+def _rounded(values: Floats) -> Bytes:
+    return np.clip(np.rint(values), 0, 255).astype(np.uint8)
+
+
 def _reduced(evidence: Bytes, detail: float, tick: Tick) -> Bytes:
     """The picture at the size that the detail needs, calmed but for its edges; (h, w, 3) uint8."""
     height, width = evidence.shape[:2]
@@ -150,7 +177,12 @@ def _reduced(evidence: Bytes, detail: float, tick: Tick) -> Bytes:
 
 
 def colour_steps(
-    evidence: Bytes, count: int, detail: float = 0.0, mix: Floats | None = None, tick: Tick = no_tick
+    evidence: Bytes,
+    count: int,
+    detail: float = 0.0,
+    mix: Floats | None = None,
+    tick: Tick = no_tick,
+    there: Bools | None = None,
 ) -> ColourSteps:
     """Calm a photograph without losing its edges, and give every pixel to one of a few colours.
 
@@ -168,6 +200,9 @@ def colour_steps(
         Px; what is smaller is smoothed away.
     mix : (K, 3) array, optional
         Colours of the full picture, when `evidence` is its reduced preview.
+    tick : callable
+    there : (H, W) bool, optional
+        The subject, where the picture was cut out.
 
     References
     ----------
@@ -175,12 +210,19 @@ def colour_steps(
     .. [2] T. Gonzalez, "Clustering to minimize the maximum intercluster distance", 1985.
     """
     height, width = evidence.shape[:2]
-    calm = _calmed(evidence, detail, tick)
+    simple = detail >= LEAST_DETAIL
+    calm = _reduced(evidence, detail, tick) if simple else _calmed(evidence, detail, tick)
     if mix is None:
-        mix = _few_colours(calm, count)
+        mix = _few_colours(calm if there is None else calm[_fit(there, calm.shape[:2])], count)
+    if simple and len(mix) > 1:
+        off = _colours_off(calm, mix)
+        labels, shares = simpler_steps(off, (height, width), detail * calm.shape[1] / width, tick)
+        even = np.tensordot(shares, mix, (0, 0))
+        opaque = np.full((height, width), 255, np.uint8)
+        return ColourSteps(labels + np.uint8(1), np.dstack([_rounded(even), opaque]), mix, FOLLOWED * detail)
     full = calm
     if calm.shape[:2] != (height, width):
-        full = np.clip(cv2.resize(calm, (width, height), interpolation=cv2.INTER_CUBIC), 0, 255).astype(np.uint8)
+        full = cv2.resize(calm, (width, height), interpolation=cv2.INTER_CUBIC).astype(np.uint8, copy=False)
     labels = np.zeros((height, width), np.uint8)
     least = np.full((height, width), np.inf, np.float32)
     for number, colour in enumerate(mix, 1):

@@ -181,6 +181,6 @@ def label_map(tones: Tones, ground: Ground, plan: InkPlan) -> LabelMap:
     labels = cv2.LUT(tones.labels, table).astype(np.uint8, copy=False)
     if ground.cleared is not None:
         labels[ground.cleared] = GROUND
-    return LabelMap(
-        labels, plan.keys, tones.evidence, tones.labels, np.vstack([np.zeros(3), tones.mix]), soft=tones.soft
-    )
+    mix = np.vstack([np.zeros(3), tones.mix])
+    simple = tones.mode == "photo" and tones.soft > 0
+    return LabelMap(labels, plan.keys, tones.evidence, tones.labels, mix, soft=tones.soft, simple=simple)

@@ -9,23 +9,23 @@ import numpy as np
 from sketchloom.core.arrays import Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FOLLOWED", "LEAST_DETAIL", "Simple", "simpler_steps", "working_scale"]
+__all__ = ["FOLLOWED", "LEAST_DETAIL", "Simple", "least_piece", "simpler_steps", "without_bits", "working_scale"]
 
 LEAST_DETAIL = 1.5
 """px; with less nothing can be simplified."""
 _GRID = 3.2
 """px that the detail is worked at: finer says no more, and takes longer."""
-_SHORTEN, _CUT_OFF, _WEIGHT = 1.2, 2.0, 0.6
+_SHORTEN, _CUT_OFF, _WEIGHT = 0.9, 2.0, 0.6
 """Gauss that outlines are shortened with, in details; steps off at which a pixel insists no more; weight of a step."""
 _ROUNDS, _ROUNDS_AFTER, _STILL = 6, 2, 2e-5
 _OPEN, _AREA, _WIDTH = 0.4, 6.0, 1.5
 """Of what is too narrow, the radius; of what is too small, the area; of what is too thin, twice the area over the
 outline: in details, and in their square."""
-_LAST = 0.8
+_LAST = 0.85
 """Gauss of the indicators that the edges are read from, in details."""
-_LEFT = 0.5
-"""Of that area, what a piece that is cut out in the end still has."""
-FOLLOWED = 0.35
+_LEFT_AREA, _LEFT_WIDTH, _SMALL = 4.5, 1.5, 16.0
+"""The same, of what smoothing or a cut has left of a piece, and the area from which on it may be thin."""
+FOLLOWED = 0.5
 """How closely curves follow simplified edges, in details."""
 _CRACKS = 0.79
 """Length of an outline over that of the pixel sides along it, over all directions (pi / 4)."""
@@ -64,28 +64,47 @@ def simpler_steps(off: Floats, shape: tuple[int, int], detail: float, tick: Tick
     labels = off.argmin(0).astype(np.uint8)
     labels = _shortened(labels, off, _SHORTEN * detail, _ROUNDS)
     tick(0.3)
+    least = _Least(_AREA * detail**2, _WIDTH * detail)
     for turn in (1, 2):
         labels = _opened(labels, len(off), _OPEN * detail)
-        labels = _merged(labels, off, _AREA * detail**2, _WIDTH * detail)
+        labels = _merged(labels, off, least)
         labels = _shortened(labels, off, _SHORTEN * detail, _ROUNDS_AFTER)
-        labels = _merged(labels, off, _AREA * detail**2, _WIDTH * detail)
+        labels = _merged(labels, off, least)
         tick(0.3 + 0.3 * turn)
     shares = _smooth(labels, len(off), _LAST * detail)
     if shares.shape[1:] != shape:
         shares = np.stack([cv2.resize(one, shape[::-1], interpolation=cv2.INTER_CUBIC) for one in shares])
         shares = np.clip(shares, 0, 1)
         shares /= shares.sum(0)
-    return _without_bits(shares, _LEFT * _AREA * (detail * shape[1] / labels.shape[1]) ** 2)
-
-
-def _without_bits(shares: Floats, area: float) -> Simple:
-    """Steps by the largest share; bits that smoothing has cut off go to the neighbour along most of their outline."""
     labels = shares.argmax(0).astype(np.uint8)
-    whole = _merged(labels, np.broadcast_to(np.float32(0), shares.shape), area, 0.0)
+    whole = without_bits(labels, len(shares), detail * shape[1] / off.shape[2])
     y, x = np.nonzero(whole != labels)
     shares[:, y, x] = 0
     shares[whole[y, x], y, x] = 1
     return Simple(whole, shares)
+
+
+def least_piece(detail: float) -> float:
+    """The area of what smoothing or a cut has left of a piece, for it to stay; px of where the detail is given."""
+    return _LEFT_AREA * detail**2
+
+
+def without_bits(labels: Bytes, count: int, detail: float, clear: int | None = None) -> Bytes:
+    """Give bits that are too small or too thin to the neighbour along most of their outline.
+
+    Parameters
+    ----------
+    labels : (H, W) uint8
+        0 to `count` - 1.
+    count : int
+    detail : float
+        px.
+    clear : int, optional
+        A label that takes no bit, and whose own stay.
+    """
+    alike = np.broadcast_to(np.float32(0), (count, *labels.shape))
+    least = _Least(least_piece(detail), _LEFT_WIDTH * detail, _SMALL * detail**2)
+    return _merged(labels, alike, least, clear)
 
 
 def working_scale(detail: float) -> float:
@@ -132,6 +151,14 @@ def _opened(labels: Bytes, count: int, radius: float) -> Bytes:
     return np.asarray(owner[near])
 
 
+class _Least(NamedTuple):
+    """What a piece must have to stay; px."""
+
+    area: float
+    width: float  # twice the area over the outline
+    small: float = np.inf  # a larger one may be thinner
+
+
 class _Pieces:
     """Pieces and what parts them, joined one by one."""
 
@@ -162,16 +189,18 @@ class _Pieces:
         for edge in (piece[0], piece[-1], piece[:, 0], piece[:, -1]):
             self.outline += np.bincount(edge, minlength=count)
 
-    def is_bad(self, one: int, area: float, width: float) -> bool:
+    def is_bad(self, one: int, least: "_Least") -> bool:
         """Whether a piece is too small or too thin."""
-        return bool(self.area[one] < area or 2 * self.area[one] < width * self.outline[one])
+        area = self.area[one]
+        return bool(area < least.area or (area < least.small and 2 * area < least.width * self.outline[one]))
 
-    def best_neighbour(self, one: int) -> int:
-        """The neighbour whose step the piece is least unlike, for the outline that goes."""
+    def best_neighbour(self, one: int, clear: int | None) -> int | None:
+        """The neighbour whose step the piece is least unlike, for the outline that goes; None where all are clear."""
         lost = self.off[one] - self.off[one][self.step[one]]
         return min(
-            self.beside[one],
+            (other for other in self.beside[one] if self.step[other] != clear),
             key=lambda other: (lost[self.step[other]] / self.beside[one][other], -self.beside[one][other], other),
+            default=None,
         )
 
     def join(self, one: int, other: int) -> int:
@@ -199,18 +228,21 @@ class _Pieces:
         return np.asarray(self.step[root][self.piece].astype(np.uint8))
 
 
-def _merged(labels: Bytes, off: Floats, area: float, width: float) -> Bytes:
-    """Join pieces under an area, or thinner than a width, to a neighbour, the smallest first."""
+def _merged(labels: Bytes, off: Floats, least: _Least, clear: int | None = None) -> Bytes:
+    """Join pieces that are too small or too thin to a neighbour, the smallest first."""
     pieces = _Pieces(labels, off)
-    queue = [(size, one) for one, size in enumerate(pieces.area.tolist()) if pieces.is_bad(one, area, width)]
+    queue = [(size, one) for one, size in enumerate(pieces.area.tolist()) if pieces.is_bad(one, least)]
     heapq.heapify(queue)
     while queue:
         size, one = heapq.heappop(queue)
         if pieces.parent[one] != one or size != pieces.area[one] or not pieces.beside[one]:
             continue
-        if not pieces.is_bad(one, area, width):
+        if not pieces.is_bad(one, least) or pieces.step[one] == clear:
             continue
-        kept = pieces.join(one, pieces.best_neighbour(one))
-        if pieces.is_bad(kept, area, width):
+        other = pieces.best_neighbour(one, clear)
+        if other is None:
+            continue
+        kept = pieces.join(one, other)
+        if pieces.is_bad(kept, least):
             heapq.heappush(queue, (float(pieces.area[kept]), kept))
     return pieces.labels()

@@ -9,8 +9,9 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.palette import Colour, keys_of
 from sketchloom.core.picture import Picture, source_points, unit_at
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.cutout import KEY, cut_out, with_cut
 from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
-from sketchloom.core.regions.evidence import evidence_of, over_colour
+from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour
 from sketchloom.core.regions.flat import label_by_tones, separate_flat
 from sketchloom.core.regions.kind import Kind, find_kind, road_of
 from sketchloom.core.regions.lineart import (
@@ -26,6 +27,7 @@ from sketchloom.core.regions.lineart import (
 from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
 from sketchloom.core.regions.picks import picked
 from sketchloom.core.regions.settings import Bridge, SeparateSettings
+from sketchloom.core.regions.simpler import LEAST_DETAIL
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import redrawn
 
@@ -125,9 +127,21 @@ def find_drawing(
     mode: Kind,
     tick: Tick = no_tick,
     decided: InkReading | None = None,
+    under: bool = False,
 ) -> InkDrawing:
-    """Split ink from paper, and fill the silhouette if that is wanted."""
-    drawing = separate_ink(over_colour(picture, _WHITE), settings, tick, decided)
+    """Split ink from paper, and fill the silhouette if that is wanted.
+
+    With `under`, the colours under what was cleared are those of the paper,
+    and the split is made as if nothing had been cleared.
+    """
+    if under and not picture.opaque:
+        alpha = picture.rgba[..., 3:]
+        drawing = separate_ink(np.dstack([picture.rgba[..., :3], np.full_like(alpha, 255)]), settings, tick, decided)
+        share = alpha[..., 0] / np.float32(255)
+        even = np.rint(255 - (255 - drawing.even) * share).astype(np.uint8)
+        drawing = drawing._replace(labels=np.where(even < 128, 2, 1).astype(np.uint8), even=even)
+    else:
+        drawing = separate_ink(over_colour(picture, _WHITE), settings, tick, decided)
     return silhouette(drawing) if settings.silhouette and mode == "ink" else drawing
 
 
@@ -184,33 +198,53 @@ def _medians(on_white: Bytes, labels: Bytes, count: int) -> list[Colour]:
     return shown
 
 
+def _means(seen: Bytes, labels: Bytes, count: int) -> list[Colour]:
+    """The mean of each label from 1 up, taken in L*a*b*, so that its light is that of what it stands for."""
+    lab = cv2.cvtColor(seen[..., :3].astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3)
+    flat = labels.ravel()
+    mass = np.maximum(np.bincount(flat, minlength=count + 1)[1 : count + 1], 1)
+    mean = np.stack([np.bincount(flat, lab[:, c], count + 1)[1 : count + 1] / mass for c in range(3)], 1)
+    rgb = cv2.cvtColor(mean[None].astype(np.float32), cv2.COLOR_LAB2RGB)[0] * 255
+    return [_as_colour(one) for one in rgb]
+
+
 def _photo_tones(
     picture: Picture, settings: SeparateSettings, tick: Tick, decided: Tones | None, px_per_mm: float
 ) -> Tones:
-    """Steps of light, or a few flat colours, as tones."""
-    on_white = over_colour(picture, _WHITE)
-    detail = settings.detail * px_per_mm
-    if settings.steps_by == "colour":
+    """Steps of light, or a few flat colours, as tones; where the picture was cut out, the clear as one more."""
+    detail = max(settings.detail * px_per_mm, LEAST_DETAIL) if settings.detail else 0.0  # finer, it is the grain's
+    cut = None if settings.ground == "keep" else cut_out(picture, detail)
+    seen = carried_out(picture) if cut else over_colour(picture, _WHITE)
+    there = cut.there if cut else None
+    by_colour = settings.steps_by == "colour"
+    cuts: tuple[float, ...] = ()
+    if by_colour:
         own = decided.mix[: len(decided.mix) - len(decided.picked)] if decided else None
+        own = own[: decided.clear] if decided and own is not None and decided.clear is not None else own
         count = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_COLOURS)
-        few = colour_steps(on_white, count, detail, own, tick)
-        if decided:
-            tones = decided._replace(labels=few.labels, evidence=few.even)
-            return _with_picks(tones, picture, settings, decided)
-        found = tuple(_as_colour(c) for c in few.mix)
-        keys = keys_of(found, [pick.key for pick in settings.picks if pick.key])
-        return _with_picks(Tones(few.labels, few.mix, found, keys, few.even, "photo"), picture, settings)
-    steps = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_STEPS)
-    photo = tone_steps(on_white, steps, detail, decided.cuts if decided else None, tick)
-    evidence = np.repeat(photo.even[..., None], 4, 2)
+        few = colour_steps(seen, count, detail, own, tick, there)
+        labels, evidence, mix, soft = few.labels, few.even, few.mix, few.soft
+    else:
+        steps = min(max(settings.inks or STEPS, LEAST_STEPS), MOST_STEPS)
+        photo = tone_steps(seen, steps, detail, decided.cuts if decided else None, tick, there)
+        labels, evidence, soft, cuts = photo.labels, np.repeat(photo.even[..., None], 4, 2), photo.soft, photo.cuts
+        mix = np.repeat(photo.levels[:, None], 3, 1)
+    if cut:
+        labels, evidence = with_cut(labels, evidence, mix, cut, detail)
     if decided:
-        return decided._replace(labels=photo.labels, evidence=evidence, soft=photo.soft)
-    found = tuple(_medians(on_white, photo.labels, len(photo.levels)))
-    mix = np.repeat(photo.levels[:, None], 3, 1)
-    rank = tuple(reversed(range(len(found))))  # steps of light nest, the lightest at the bottom
-    return Tones(
-        photo.labels, mix, found, keys_of(found), evidence, "photo", cuts=photo.cuts, rank=rank, soft=photo.soft
-    )
+        tones = decided._replace(labels=labels, evidence=evidence, soft=soft)
+        return _with_picks(tones, picture, settings, decided) if by_colour else tones
+    found = _means(seen, labels, len(mix))
+    keys = keys_of(found, [pick.key for pick in settings.picks if pick.key] if by_colour else ())
+    rank = () if by_colour else tuple(reversed(range(len(found))))  # steps of light nest, the lightest at the bottom
+    clear = None
+    if cut:
+        clear, mix = len(mix), np.vstack([mix, KEY])
+        keys += keys_of([_WHITE], keys)
+        found.append(_WHITE)
+        rank = rank and (*rank, len(rank))
+    tones = Tones(labels, mix, tuple(found), keys, evidence, "photo", clear, cuts=cuts, rank=rank, soft=soft)
+    return _with_picks(tones, picture, settings) if by_colour else tones
 
 
 def _ink_tones(

@@ -2,6 +2,7 @@
 
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
@@ -43,10 +44,10 @@ class PurposeCard(Card):
 
     def show_result(self, result: Result) -> None:
         """Show which preset is in force."""
-        trace = self._step.model.recipe.trace
+        trace, photo = self._step.model.recipe.trace, result.road.mode == "photo"
         for button in self.presets.buttons():
-            wanted = PRESETS[button.text()]
-            button.setChecked(all(getattr(trace, key) == value for key, value in wanted.items()))
+            wanted = msgspec.structs.replace(trace, **PRESETS[button.text()])
+            button.setChecked(wanted.bounds(1.0, photo) == trace.bounds(1.0, photo))
 
 
 def _length(step: "TraceStep", name: str, key: str, low: float, high: float) -> tuple[LengthField, LogSlider]:
@@ -139,6 +140,6 @@ class CornersCard(Card):
 
     def show_result(self, result: Result) -> None:
         """Show the turn."""
-        corner = self._step.model.recipe.trace.corner
+        corner = self._step.model.recipe.trace.corner_in(result.road.mode == "photo")
         self.label.setText(f"{corner:g}°")
         self.slider.show_value(corner)
