@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from scipy import ndimage
 
-from sketchloom.core.job import Pipeline, Recipe
+from sketchloom.core.job import Pipeline, Recipe, report_of
 from sketchloom.core.picture import Enlarge, Picture
 from sketchloom.core.worn import Enlargement, find_enlargement, redrawn, restored
 from sketchloom.core.worn.blur import grain_level, ramp_sigma
@@ -207,3 +207,40 @@ def test_work_by_hand_keeps_its_place_on_an_enlarged_picture():
     small, large = traced(fair(200)), traced(grown(fair(200), 800, "bicubic"))
     for at in ((0.42, 0.48), (0.7, 0.26), (0.45, 0.5), (0.02, 0.02)):
         assert ink_at(small, at).hex == ink_at(large, at).hex
+
+
+def test_crumbs_of_compression_join_what_is_around_them_and_dots_stay():
+    """Six px or more, growing with what the picture strays; none where the picture is clean."""
+    dots = "".join(f'<circle cx="{24 + 17 * i}" cy="188" r="2.4" fill="#222831"/>' for i in range(10))
+    rgb = draw(FAIR + dots, 400, 200).rgba[..., :3]
+    plain = Pipeline(0).run(picture_of(rgb), Recipe().with_("separate", ground="keep"))
+    floors = []
+    for quality in (95, 75, 40):
+        worn = Pipeline(0).run(picture_of(jpeg(rgb, quality)), Recipe().with_("separate", ground="keep"))
+        assert worn.tidied.floor == worn.tidied.least  # at 96 px to the inch a quarter mm2 is less
+        floors.append(worn.tidied.floor)
+        pieces = [sum(layer.pieces for layer in result.stack.layers) for result in (worn, plain)]
+        assert pieces[1] <= pieces[0] <= pieces[1] + 2
+    assert 6 <= floors[0] < floors[1] < floors[2] <= 24
+    assert plain.tidied.floor == 0 and plain.tidied.least == pytest.approx(0.25 * plain.scale.px_per_mm**2)
+
+
+def test_the_floor_of_a_worn_picture_is_as_large_in_its_preview(monkeypatch):
+    for room in ("pipeline", "work"):
+        monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 40_000)
+    picture = picture_of(jpeg(fair(400), 60))
+    recipe = Recipe().with_("separate", ground="keep")
+    full, preview = (Pipeline().run(picture, recipe, preview=one) for one in (False, True))
+    shown = [result.tidied.floor / result.scale.px_per_mm**2 for result in (full, preview)]
+    assert shown[0] == pytest.approx(shown[1]) and shown[0] > 0
+
+
+def test_a_wish_for_less_than_the_picture_tells_does_not_bring_its_crumbs_back():
+    picture = picture_of(jpeg(fair(300), 40))
+    recipe = Recipe().with_("separate", ground="keep")
+    least, large = (Pipeline(0).run(picture, recipe.with_("tidy", least_area=area)) for area in (0.0, 20.0))
+    assert report_of(least)["least_piece_px"] == {
+        "used": round(least.tidied.floor, 2),
+        "of_the_picture": round(least.tidied.floor, 2),
+    }
+    assert large.tidied.least == pytest.approx(20 * large.scale.px_per_mm**2)

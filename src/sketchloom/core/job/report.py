@@ -95,6 +95,7 @@ def report_of(result: Result) -> dict[str, Any]:
         "nodes": sum(layer.path.nodes for layer in layers),
         "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},
         "tidied_away": result.tidied.gone,
+        "least_piece_px": {"used": round(result.tidied.least, 2), "of_the_picture": round(result.tidied.floor, 2)},
         "unplaced": {
             "prepare": list(result.prepared.unplaced),
             "separate": list(result.tones.unplaced),

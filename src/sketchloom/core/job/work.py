@@ -58,6 +58,7 @@ from sketchloom.core.regions import (
     find_tones,
     ink_steps,
     label_map,
+    least_told,
     plan_inks,
     road_of,
     subject_box,
@@ -86,6 +87,7 @@ __all__ = [
     "do_kind",
     "do_labels",
     "do_layers",
+    "do_least_told",
     "do_map",
     "do_palette",
     "do_picture",
@@ -281,8 +283,15 @@ def do_scale(ask: Ask, recipe: Any, tick: Tick) -> Scale:
     return find_scale(recipe, shape, ask("extent") if page else (0, 0, *shape[::-1]), picture.density)
 
 
+def do_least_told(ask: Ask, settings: None, tick: Tick) -> float:
+    """Area of the smallest piece that the picture tells, as part of the picture."""
+    labels: LabelMap = ask("labels")
+    return least_told(labels) / labels.labels.size if ask("road").mode == "flat" else 0.0
+
+
 def do_tidy(ask: Ask, least_area: float, tick: Tick) -> Tidied:
-    return tidy(ask("labels"), least_area * ask("scale").px_per_mm ** 2)
+    labels: LabelMap = ask("labels")
+    return tidy(labels, least_area * ask("scale").px_per_mm ** 2, ask("least told") * labels.labels.size)
 
 
 def tidy_outcome(ask: Ask, settings: float, tidied: Tidied) -> Any:

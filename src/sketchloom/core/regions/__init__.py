@@ -12,7 +12,7 @@ from sketchloom.core.regions.picks import usual_reach
 from sketchloom.core.regions.plan import InkPlan, InkStep, dressed, ink_steps, label_map, plan_inks
 from sketchloom.core.regions.settings import Bridge, Fill, Pick, SeparateSettings
 from sketchloom.core.regions.show import coloured
-from sketchloom.core.regions.tidy import Tidied, TidySettings, tidy
+from sketchloom.core.regions.tidy import Tidied, TidySettings, least_told, tidy
 from sketchloom.core.regions.tones import Tones, find_drawing, find_tones
 
 __all__ = [
@@ -50,6 +50,7 @@ __all__ = [
     "is_clean",
     "lab_of",
     "label_map",
+    "least_told",
     "name_of",
     "nearest_apart",
     "plan_inks",

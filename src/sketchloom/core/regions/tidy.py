@@ -2,17 +2,23 @@
 
 from typing import NamedTuple
 
+import cv2
 import msgspec
 import numpy as np
 from scipy.sparse import coo_array
 
 from sketchloom.core.arrays import Bools, Bytes, Ints
+from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.labelmap import LabelMap
 
-__all__ = ["Tidied", "TidySettings", "tidy"]
+__all__ = ["Tidied", "TidySettings", "least_told", "tidy"]
 
 _MOST_ROUNDS = 50
+_WORN_LEAST, _WORN_MOST, _OF_STRAY = 6.0, 24.0, 1.4
+"""px2; smaller pieces of a worn picture are mostly crumbs; and how many for each 8-bit step that it strays."""
+_RINGS, _ENOUGH = 9, 200_000
+"""Side in px of the square round an edge in which compression rings; pixels of it that say enough."""
 
 
 class TidySettings(msgspec.Struct, frozen=True):
@@ -32,9 +38,34 @@ class Tidied(NamedTuple):
     faces: Faces
     runs: Runs
     gone: int  # faces that joined a neighbour
+    least: float = 0.0  # area that a face had to have, px
+    floor: float = 0.0  # the area that the picture itself tells a piece by, px
 
 
-def tidy(regions: LabelMap, least_area: float) -> Tidied:
+def least_told(regions: LabelMap) -> float:
+    """The area of the smallest piece that a picture tells from what compression, grain or blur made; px.
+
+    A clean picture shows every piece it was drawn with. In a worn one crumbs
+    are the larger the more the pixels beside edges, which only ring, stray
+    from their tone.
+    """
+    if regions.soft > 0:
+        return _WORN_LEAST
+    if is_clean(regions.evidence):
+        return 0.0
+    square = np.ones((3, 3), np.uint8)
+    edge = (cv2.dilate(regions.tones, square) != cv2.erode(regions.tones, square)).view(np.uint8)
+    beside = (cv2.dilate(edge, np.ones((_RINGS, _RINGS), np.uint8)) > edge).ravel()
+    seen = np.flatnonzero(beside)
+    if not len(seen):
+        return _WORN_LEAST
+    seen = seen[:: max(1, len(seen) // _ENOUGH)]
+    own = regions.mix[regions.tones.ravel()[seen]]
+    stray = np.abs(regions.evidence.reshape(-1, 4)[seen, :3] - own).max(1)
+    return float(np.clip(_OF_STRAY * np.percentile(stray, 90), _WORN_LEAST, _WORN_MOST))
+
+
+def tidy(regions: LabelMap, least_area: float, floor: float = 0.0) -> Tidied:
     """Merge small faces into the neighbour with which they share the longest boundary.
 
     Parameters
@@ -42,11 +73,14 @@ def tidy(regions: LabelMap, least_area: float) -> Tidied:
     regions : LabelMap
     least_area : float
         In px.
+    floor : float
+        What the picture itself tells a piece by, px.
     """
     cells, gone = regions.cells, 0
+    least = max(least_area, floor)
     faces, runs = find_faces(cells)
     for _ in range(_MOST_ROUNDS):
-        small = faces.area < least_area
+        small = faces.area < least
         small[0] = False
         if not small.any() or len(faces.label) == 2:
             break
@@ -60,7 +94,7 @@ def tidy(regions: LabelMap, least_area: float) -> Tidied:
         gone += int(moves.sum())
         cells = np.repeat(cell[runs.face].astype(cells.dtype), runs.length).reshape(cells.shape)
         faces, runs = find_faces(cells)
-    return Tidied(regions.with_cells(cells) if gone else regions, faces, runs, gone)
+    return Tidied(regions.with_cells(cells) if gone else regions, faces, runs, gone, least, floor)
 
 
 def _longest_neighbour(cells: Bytes | Ints, faces: Faces, runs: Runs, small: Bools) -> Ints:

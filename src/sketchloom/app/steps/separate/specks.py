@@ -55,4 +55,8 @@ class SpecksCard(Card):
         self.slider.show_value(least)
         if result.has("tidy"):
             gone = result.tidied.gone
-            self.gone.setText("Nothing is that small." if not gone else f"{gone} speck{'s' * (gone > 1)} removed.")
+            words = "Nothing is that small." if not gone else f"{gone} speck{'s' * (gone > 1)} removed."
+            told = result.tidied.floor / result.scale.px_per_mm**2
+            if not result.preview and told > 1.05 * least:
+                words += f" This picture is worn and tells no piece under {told:.2g} mm², so that counts."
+            self.gone.setText(words)
