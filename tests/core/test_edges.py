@@ -1,8 +1,10 @@
 """Where the edges truly run, against lines whose coverage is known exactly."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from shapely.geometry import Polygon, box
+from shapely.geometry import Point, Polygon, box
 
 from sketchloom.core.planar import planar_map, sample_edges
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs
@@ -112,3 +114,13 @@ def test_the_line_behind_the_stairs_of_a_disc_runs_all_round():
     assert np.abs(np.hypot(*(points - 20).T) - 12).max() < 0.6
     step = np.linalg.norm(points - np.roll(points, 1, axis=0), axis=1)
     assert step.min() > 0.7 and step.max() < 1.3
+
+
+@pytest.mark.parametrize("soft", [0.3, 5.0])
+def test_a_small_outline_is_followed_more_closely_than_a_soft_picture_asks(soft):
+    radius = 6.0
+    regions = replace(art_of(covered(Point(20, 20).buffer(radius, 64))), soft=soft)
+    planar = planar_map(regions.labels)
+    grain = sample_edges(planar, regions).grain[planar.loops]
+    # twice the area of a disc over its circumference is its radius
+    assert grain.min() == pytest.approx(min(soft, 0.15 * radius), rel=0.1)

@@ -2,12 +2,14 @@
 
 import numpy as np
 import pytest
+from scipy import ndimage
 from skimage import data
+from skimage.color import rgb2lab
 from skimage.filters import threshold_multiotsu
 
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.regions import SeparateSettings, find_tones, lab_of
-from sketchloom.core.regions.photo import colour_steps, multi_otsu, tone_steps
+from sketchloom.core.regions.photo import _colours_off, colour_steps, multi_otsu, tone_steps
 from tests.conftest import draw, picture_of
 
 
@@ -115,3 +117,32 @@ def test_a_dot_smaller_than_the_detail_goes_and_a_larger_one_stays():
         draw(body, 200), SeparateSettings(mode="photo", inks=2, ground="keep", detail=0.25), px_per_mm=4.0
     )
     assert kept.labels[100, 60] == kept.labels[100, 140]
+
+
+def test_a_step_is_shown_as_light_as_what_it_stands_for():
+    rgb = data.coffee()
+    tones = find_tones(picture_of(rgb), SeparateSettings(mode="photo", ground="keep"), px_per_mm=3.0)
+    light = rgb2lab(rgb)[..., 0]  # scikit-image's CIELAB
+    for label, colour in enumerate(tones.found, 1):
+        shown = rgb2lab(np.array([[colour]], np.uint8))[0, 0, 0]
+        assert shown == pytest.approx(light[tones.labels == label].mean(), abs=0.6)
+
+
+def test_colours_are_off_by_how_much_farther_they_are_than_the_nearest():
+    mix = np.array([[119.0] * 3, [169.0] * 3])
+    off = _colours_off(np.array([[[119] * 3, [144] * 3, [169] * 3]], np.uint8), mix)
+    assert off.min(0).tolist() == [[0, 0, 0]]
+    assert off[:, 0, 0] == pytest.approx([0, 1]) and off[:, 0, 2] == pytest.approx([1, 0])
+    assert off[:, 0, 1] == pytest.approx([0, 0], abs=0.05)  # half way in light
+
+
+def test_flat_colours_of_a_photograph_have_no_bits_too_small_to_cut():
+    rgb = data.chelsea()
+    detail = 4.0
+    few = colour_steps(picture_of(rgb).rgba, 5, detail)
+    count = 0
+    for label in range(1, len(few.mix) + 1):
+        parts, found = ndimage.label(few.labels == label)
+        count += found
+        assert np.bincount(parts.ravel())[1:].min() >= 4.5 * detail**2
+    assert count < 60 and few.soft == 0.5 * detail

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from sketchloom.core.job import Pipeline, Recipe, are_layers, job_of_layers
+from sketchloom.core.job import Pipeline, Recipe, are_layers, heat_levels, job_of_layers
 from sketchloom.core.picture import load_picture, source_points
 from sketchloom.core.regions import Pick, SeparateSettings, find_tones
 from sketchloom.core.regions.picks import colour_mask
@@ -156,3 +156,26 @@ def test_pictures_that_are_no_layers_are_not_laid_together():
     for pictures in ([box], [box, opaque], [box, small], [opaque, opaque]):
         assert not are_layers(pictures)
     assert are_layers([box, disc])
+
+
+def test_layers_of_one_name_are_told_apart():
+    named = [("leaf", layer(BOX, colour)) for colour in ("c83020", "2050a0", "20a050", "f0c020")]
+    assert [name for _, name in job_of_layers("Badge", named)[0].recipe.separate.layers] == [
+        "leaf",
+        "leaf 2",
+        "leaf 3",
+        "leaf 4",
+    ]
+
+
+def test_deviation_is_told_along_all_edges_but_the_frame():
+    body = (
+        '<rect x="-10" y="60" width="220" height="160" fill="#8e2a5b"/><circle cx="90" cy="110" r="30" fill="#3a2a33"/>'
+    )
+    result = Pipeline(0).run(draw(body, 200), Recipe().with_("separate", ground="keep"))
+    levels = heat_levels(result, 4)
+    steps = np.concatenate([level.steps for level in levels])
+    # a line across, the circumference of the circle, and nothing of the picture's border
+    length = np.hypot(*(steps[:, 2:] - steps[:, :2]).T).sum()
+    assert length == pytest.approx(200 + 2 * np.pi * 30, rel=0.03)
+    assert [level.share for level in levels] == pytest.approx([0, 1 / 3, 2 / 3, 1])

@@ -15,8 +15,10 @@ from sketchloom.core.regions.labelmap import LabelMap
 __all__ = ["Tidied", "TidySettings", "least_told", "tidy"]
 
 _MOST_ROUNDS = 50
-_WORN_LEAST, _WORN_MOST, _OF_STRAY = 6.0, 24.0, 1.4
-"""px2; smaller pieces of a worn picture are mostly crumbs; and how many for each 8-bit step that it strays."""
+_WORN_LEAST, _WORN_MOST = 6.0, 24.0
+"""px2; smaller pieces of a worn picture are mostly crumbs."""
+_STRAYS, _OF_STRAY = 7.0, 2.0
+"""8-bit steps that a picture may stray, and px2 more for each step beyond."""
 _RINGS, _ENOUGH = 9, 200_000
 """Side in px of the square round an edge in which compression rings; pixels of it that say enough."""
 
@@ -62,7 +64,8 @@ def least_told(regions: LabelMap) -> float:
     seen = seen[:: max(1, len(seen) // _ENOUGH)]
     own = regions.mix[regions.tones.ravel()[seen]]
     stray = np.abs(regions.evidence.reshape(-1, 4)[seen, :3] - own).max(1)
-    return float(np.clip(_OF_STRAY * np.percentile(stray, 90), _WORN_LEAST, _WORN_MOST))
+    more = _OF_STRAY * (float(np.percentile(stray, 90)) - _STRAYS)
+    return float(np.clip(_WORN_LEAST + more, _WORN_LEAST, _WORN_MOST))
 
 
 def tidy(regions: LabelMap, least_area: float, floor: float = 0.0) -> Tidied:
