@@ -125,6 +125,13 @@ def test_a_scan_whose_paper_was_cleared_is_still_a_drawing_and_keeps_its_strokes
     assert contours[0] <= contours[1] + 1
 
 
+def test_fine_strokes_of_a_large_scan_are_a_drawing_when_its_paper_is_cleared():
+    body = "".join(f'<path d="M20 {20 + 7 * i}Q100 {i * 9} 180 {24 + 6 * i}"/>' for i in range(20))
+    rgb = shot(sheet(f'<g fill="none" stroke="#222" stroke-width="0.6">{body}</g>', 1600), 0.1)
+    alpha = np.where(rgb.mean(2) > 130, 0, 255).astype(np.uint8)
+    assert find_kind(picture_of(np.dstack([rgb, alpha]))).kind == "ink"
+
+
 def test_the_report_says_what_was_found_of_a_cut_out():
     report = inspect_source(cut(data.chelsea(), 0.45, 0.5, 0.45))
     assert report.kind == report.mode == "photo" and report.ground == "clear"

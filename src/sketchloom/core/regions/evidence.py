@@ -78,7 +78,7 @@ def carried_out(picture: Picture) -> Bytes:
     alpha = picture.rgba[..., 3]
     solid = alpha >= min(SOLID, int(alpha.max()))
     _, near = cv2.distanceTransformWithLabels((~solid).view(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
-    owner = np.zeros(int(near.max()) + 1, np.int64)
+    owner = np.zeros(int(near.max()) + 1, np.int32)
     owner[near[solid]] = np.flatnonzero(solid)
     out = picture.rgba.reshape(-1, 4)[owner[near]]
     out[..., 3] = 255

@@ -131,24 +131,31 @@ def _kind_of(evidence: Bytes) -> tuple[Kind, str]:
 
 def _kind_of_cut_out(picture: Picture) -> tuple[Kind, str]:
     """Tell what kind of picture is left where parts of it are clear: only what stays says it."""
-    core = np.ones((3, 3), np.uint8)
-    opaque = (picture.rgba[..., 3] >= SOLID).view(np.uint8)
-    solid: Bytes = cv2.erode(opaque, core, borderValue=0).astype(np.uint8, copy=False)
-    inside = solid > 0
+    inside = _solid(picture)
     if np.count_nonzero(inside) < _LEAST_SOLID:
         return "flat", "even areas on clear ground"
-    whole = carried_out(picture)
-    if is_clean(whole, inside) or even_patches(whole).even[inside].mean() >= _EVEN_SHARE:
+    if is_clean(picture.rgba, inside) or even_patches(picture.rgba).even[inside].mean() >= _EVEN_SHARE:
         return "flat", "even areas on clear ground"
-    small, there = _small(whole), _small(solid) > 0
-    calm: Bytes = cv2.GaussianBlur(whole, (0, 0), 2.0).astype(np.uint8, copy=False)
-    if _is_grey(calm[..., :3][inside][None]):
-        if _is_drawn(_small(over_colour(picture, (255, 255, 255))), there):
+    reduced, _ = reduce_picture(picture, _PIXELS)
+    small, there = carried_out(reduced), _solid(reduced)
+    if np.count_nonzero(there) < _LEAST_SOLID:  # nothing but fine strokes
+        if _is_grey(picture.rgba[..., :3][inside]):
+            return "ink", "fine strokes of one dark tone, whose paper was cleared"
+        return "flat", "fine strokes on clear ground"
+    calm: Bytes = cv2.GaussianBlur(small, (0, 0), 1.0).astype(np.uint8, copy=False)
+    if _is_grey(calm[..., :3][there]):
+        if _is_drawn(over_colour(reduced, (255, 255, 255)), there):
             return "ink", "one dark tone whose paper was cleared"
         return "photo", "many greys, and few of them even"
     if _is_shaded(small, there):
         return "photo", "shades that run into each other, cut out of their ground"
     return "flat", "colours that are not quite even, on clear ground"
+
+
+def _solid(picture: Picture) -> Bools:
+    """Pixels that no clear one is beside; (H, W) bool."""
+    opaque = (picture.rgba[..., 3] >= SOLID).view(np.uint8)
+    return np.asarray(cv2.erode(opaque, np.ones((3, 3), np.uint8), borderValue=0) > 0)
 
 
 def _small(plane: Bytes) -> Bytes:
@@ -200,7 +207,7 @@ def _is_shaded(small: Bytes, there: Bools | None = None) -> bool:
 
 
 def _is_grey(calm: Bytes) -> bool:
-    """Whether hardly any pixel differs in colour from the tint of the whole."""
+    """Whether hardly any pixel differs in colour from the tint of the whole; (..., 3) uint8."""
     pixels = calm.reshape(-1, 3)
     sample = pixels[:: max(1, len(pixels) // _PIXELS)].astype(np.int16)
     tint = np.median(sample, axis=0)

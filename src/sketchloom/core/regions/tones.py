@@ -214,6 +214,8 @@ def _photo_tones(
     """Steps of light, or a few flat colours, as tones; where the picture was cut out, the clear as one more."""
     detail = max(settings.detail * px_per_mm, LEAST_DETAIL) if settings.detail else 0.0  # finer, it is the grain's
     cut = None if settings.ground == "keep" else cut_out(picture, detail)
+    if decided and decided.clear is None:
+        cut = None
     seen = carried_out(picture) if cut else over_colour(picture, _WHITE)
     there = cut.there if cut else None
     by_colour = settings.steps_by == "colour"
