@@ -28,6 +28,7 @@ from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour
 from sketchloom.core.regions.picks import picked
 from sketchloom.core.regions.settings import Bridge, SeparateSettings
 from sketchloom.core.regions.simpler import LEAST_DETAIL
+from sketchloom.core.regions.touching import lines_joined
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import redrawn
 
@@ -117,7 +118,8 @@ def find_tones(
         clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
         seen = _on_white(picture, flat.labels, seen)
     taken = [pick.key for pick in settings.picks if pick.key]
-    tones = Tones(flat.labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear, soft=soft)
+    labels, evidence = lines_joined(flat.labels, evidence, flat.colours)
+    tones = Tones(labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear, soft=soft)
     return _with_picks(tones, picture, settings)
 
 
@@ -271,8 +273,7 @@ def _ink_tones(
         if settings.close_gaps:
             drawing = bridged(drawing, picture, leaks)
         areas = enclosed_areas(drawing.labels == 2)
-    evidence = np.repeat(drawing.even[..., None], 4, 2)
-    labels = drawing.labels
+    labels, evidence = lines_joined(drawing.labels, np.repeat(drawing.even[..., None], 4, 2), mix)
     if decided:
         if areas is not None:
             labels = _like_full(labels, areas, decided.labels)
