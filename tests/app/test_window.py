@@ -310,8 +310,8 @@ def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
         qtbot.wait(5)
         assert opened.model.runner.busy
     go_on.set()
-    qtbot.waitUntil(lambda: not opened.model.runner.busy)
-    assert opened.model.result is not before
+    qtbot.waitUntil(lambda: opened.model.result is not before)
+    assert opened.model.result.recipe.trace.smoothness == 0.33
 
 
 def test_only_the_newest_request_is_shown(opened, qtbot, settled):
