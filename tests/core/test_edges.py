@@ -124,3 +124,15 @@ def test_a_small_outline_is_followed_more_closely_than_a_soft_picture_asks(soft)
     grain = sample_edges(planar, regions).grain[planar.loops]
     # twice the area of a disc over its circumference is its radius
     assert grain.min() == pytest.approx(min(soft, 0.15 * radius), rel=0.1)
+
+
+def test_a_line_thinner_than_a_pixel_keeps_its_width_beside_the_frame():
+    """Its shortfall is shared by both edges, also where but one pixel lies beyond it."""
+    share = covered(box(38.1, -1, 38.9, SIDE + 1))
+    regions = art_of(share)
+    planar = planar_map(regions.labels)
+    samples = sample_edges(planar, regions)
+    upright = samples.points[(np.abs(samples.points[:, 0] - 38.5) < 1) & (samples.points[:, 1] % 1 == 0.5)]
+    left, right = upright[upright[:, 0] < 38.5, 0], upright[upright[:, 0] > 38.5, 0]
+    assert len(left) >= 30 and len(right) >= 30
+    assert left == pytest.approx(38.1, abs=0.02) and right == pytest.approx(38.9, abs=0.02)
