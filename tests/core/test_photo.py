@@ -25,6 +25,12 @@ def test_thresholds_are_those_of_scikit_image(name, classes):
     assert np.abs(ours - theirs).max() <= 1.5
 
 
+def test_a_threshold_lies_between_two_lone_neighbours():
+    counts = np.zeros(256)
+    counts[[10, 11]] = 1  # worked by hand: 10^2 + 11^2 is more than (10 + 11)^2 / 2, and no empty class adds to that
+    assert multi_otsu(counts, 2) == (10,)
+
+
 def test_steps_of_a_ramp_are_of_equal_size():
     ramp = np.tile(np.linspace(0, 255, 600).astype(np.uint8)[None, :, None], (200, 1, 3))
     labels = tone_steps(picture_of(ramp).rgba, 4).labels

@@ -9,6 +9,7 @@ from skimage.draw import polygon2mask
 from sketchloom.core.errors import Cancelled, SketchLoomError
 from sketchloom.core.picture import ClearBox, ClearOutline, EdgeFollower, Stroke, on_edges, prepare
 from sketchloom.core.picture.apart import run_apart
+from sketchloom.core.picture.clear import box_subject
 from sketchloom.core.picture.place import outline_mask
 from tests.conftest import picture_of
 from tests.subjects import PHOTOS, clicks_round, composite, overlap
@@ -136,3 +137,15 @@ def test_work_apart_that_never_ends_can_be_ended():
 def test_work_apart_that_ends_by_itself_is_one_sentence():
     with pytest.raises(SketchLoomError, match="ended by itself"):
         run_apart(_fails, tick=lambda done: None)
+
+
+def test_a_stroke_thinner_than_a_pixel_of_the_cut_is_seen_by_it():
+    rgb = np.full((1200, 1200, 3), 120.0)
+    rgb[300:900, 300:900] = (60, 140, 90)
+    rgb += np.random.default_rng(1).normal(0, 6, rgb.shape)
+    rgba = np.dstack([np.clip(rgb, 0, 255), np.full((1200, 1200), 255)]).astype(np.uint8)
+    keep, none = np.zeros((2, 1200, 1200), bool)
+    keep[360:840, 151] = True  # a px of 1200, and the cut is made on 400
+    told, plain = (box_subject(rgba, (100, 100, 1000, 1000), marked, none) for marked in (keep, none))
+    assert told[keep].all() and not plain[keep].any()
+    assert (told[360:840, 146:157] & ~keep[360:840, 146:157]).any()
