@@ -7,6 +7,7 @@ from skimage import data
 from skimage.color import rgb2lab
 from skimage.filters import threshold_multiotsu
 
+from sketchloom.core.curves import TraceSettings, preset
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.regions import SeparateSettings, find_tones, lab_of
 from sketchloom.core.regions.photo import _colours_off, colour_steps, multi_otsu, tone_steps
@@ -152,3 +153,14 @@ def test_flat_colours_of_a_photograph_have_no_bits_too_small_to_cut():
         count += found
         assert np.bincount(parts.ravel())[1:].min() >= 4.5 * detail**2
     assert count < 60 and few.soft == 0.5 * detail
+
+
+def test_the_steps_of_a_photograph_wind_and_art_has_corners():
+    assert [TraceSettings().corner_in(photo) for photo in (False, True)] == [24, 60]
+    assert TraceSettings(corner=30.0).corner_in(True) == 30
+    assert [preset("Draw", photo)["corner"] for photo in (False, True)] == [40, None]
+    curved, angular = (
+        Pipeline(0).run(picture_of(data.chelsea()), Recipe().with_("trace", corner=corner).with_("finish", width=200.0))
+        for corner in (None, 24.0)
+    )
+    assert sum(layer.path.nodes for layer in curved.stack.layers) < sum(la.path.nodes for la in angular.stack.layers)

@@ -3,7 +3,7 @@
 from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece, arc_piece
 from sketchloom.core.curves.fit import Stretches, faces_upright, lay_out, trace_arcs
 from sketchloom.core.curves.path import Path
-from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings
+from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings, preset
 from sketchloom.core.curves.work import Edited, Spot, apply_edits, edit_of, even_halves, nearest_spot
 
 __all__ = [
@@ -25,5 +25,6 @@ __all__ = [
     "faces_upright",
     "lay_out",
     "nearest_spot",
+    "preset",
     "trace_arcs",
 ]

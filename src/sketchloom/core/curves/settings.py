@@ -5,7 +5,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
-__all__ = ["PRESETS", "Bounds", "CurveEdit", "TraceSettings"]
+__all__ = ["PRESETS", "Bounds", "CurveEdit", "TraceSettings", "preset"]
 
 Point = tuple[float, float]
 
@@ -89,3 +89,8 @@ PRESETS: dict[str, dict[str, float | None]] = {
     "Route": {"smoothness": 0.12, "straightness": 0.25, "corner": 30.0},
 }
 """For a blade; for a pen, which likes long curves; for a router, whose bit cannot follow less."""
+
+
+def preset(name: str, photo: bool) -> dict[str, float | None]:
+    """Settings for a purpose; in a photograph the kind of picture says what a corner is, whatever the purpose."""
+    return {**PRESETS[name], "corner": None} if photo else PRESETS[name]

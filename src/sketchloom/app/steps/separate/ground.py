@@ -68,7 +68,8 @@ class GroundCard(Card):
             self.keep.setText("Clear it")
         elif ground.shown is not None:
             self.swatch.setPixmap(swatch(ground.shown.hex))
-            self.words.setText(f"{ground.shown.name.lower()} border, {100 * cleared:.1f} %")
+            where = "paper" if result.road.mode in ("ink", "lineart") else "border"
+            self.words.setText(f"{ground.shown.name.lower()} {where}, {100 * cleared:.1f} %")
         elif cleared:
             self.words.setText(f"clear in the picture, {100 * cleared:.1f} %")
         else:

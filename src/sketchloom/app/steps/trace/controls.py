@@ -6,7 +6,7 @@ import msgspec
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
-from sketchloom.core.curves import PRESETS
+from sketchloom.core.curves import PRESETS, preset
 from sketchloom.core.job import Result
 
 if TYPE_CHECKING:
@@ -46,7 +46,7 @@ class PurposeCard(Card):
         """Show which preset is in force."""
         trace, photo = self._step.model.recipe.trace, result.road.mode == "photo"
         for button in self.presets.buttons():
-            wanted = msgspec.structs.replace(trace, **PRESETS[button.text()])
+            wanted = msgspec.structs.replace(trace, **preset(button.text(), photo))
             button.setChecked(wanted.bounds(1.0, photo) == trace.bounds(1.0, photo))
 
 

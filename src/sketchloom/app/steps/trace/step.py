@@ -12,7 +12,7 @@ from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.trace.controls import CornersCard, PurposeCard, SmoothnessCard, StraightCard
 from sketchloom.app.steps.trace.figures import FiguresCard
 from sketchloom.app.steps.trace.hand import HandCard
-from sketchloom.core.curves import PRESETS, CurveEdit
+from sketchloom.core.curves import PRESETS, CurveEdit, preset
 from sketchloom.core.job import Result, deviation_mm, worst_place
 
 __all__ = ["TraceStep"]
@@ -72,7 +72,9 @@ class TraceStep(Step):
     def take_preset(self, name: str) -> None:
         """Set all for a purpose."""
         self._note("smoothness")
-        self.model.change(f"Trace for {name.lower()}", "trace", **PRESETS[name])
+        result = self.model.result
+        photo = result is not None and result.has("road") and result.road.mode == "photo"
+        self.model.change(f"Trace for {name.lower()}", "trace", **preset(name, photo))
 
     def show_worst(self) -> None:
         """Look at the place of the largest deviation."""
