@@ -4,7 +4,7 @@ from sketchloom.core.picture.apply import Done, Prepared, do_row, prepare
 from sketchloom.core.picture.drawings import find_drawings
 from sketchloom.core.picture.follow import EdgeFollower, on_edges
 from sketchloom.core.picture.load import DPI, LEAST_DPI, MOST_DPI, MOST_PIXELS, load_picture
-from sketchloom.core.picture.picture import Picture, reduce_picture, resize_picture
+from sketchloom.core.picture.picture import JpegTables, Picture, reduce_picture, resize_picture
 from sketchloom.core.picture.place import on_picture, source_points, unit_at
 from sketchloom.core.picture.rows import (
     Calm,
@@ -43,6 +43,7 @@ __all__ = [
     "EdgeFollower",
     "Enlarge",
     "EvenLight",
+    "JpegTables",
     "MirrorHalf",
     "Paint",
     "Picture",

@@ -11,13 +11,15 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from sketchloom.core.errors import PictureError
 from sketchloom.core.picture.pdf import is_pdf, pdf_page
-from sketchloom.core.picture.picture import Picture
+from sketchloom.core.picture.picture import JpegTables, Picture
 
 __all__ = ["DPI", "LEAST_DPI", "MOST_DPI", "MOST_PIXELS", "load_picture"]
 
 MOST_PIXELS = 120_000_000
 _FORMATS: tuple[str, ...] = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
 _KINDS = "Open a PNG, JPEG, WebP, HEIC, TIFF, BMP or GIF picture, or a PDF."
+_TURNED = 0x0112
+"""EXIF 2.32: how the picture lies; 1 is upright."""
 DPI = 300.0
 """At which pages of a PDF are drawn."""
 LEAST_DPI, MOST_DPI = 1.0, 10_000.0
@@ -90,7 +92,18 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
             raise PictureError(f"{name} needs more memory than is free; save it smaller first.") from None
         except (OSError, SyntaxError, ValueError, struct.error, EOFError, IndexError, KeyError, TypeError):
             raise PictureError(f"{name} is damaged or only half there; save or copy it again.") from None
-    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames)
+    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames, tables=_tables(image))
+
+
+def _tables(image: Image.Image) -> JpegTables | None:
+    """The tables of a JPEG file in colour or grey, where its pixels are taken as it gives them."""
+    kept = image.format == "JPEG" and image.mode in ("RGB", "L") and "icc_profile" not in image.info
+    if not kept or image.getexif().get(_TURNED, 1) != 1:
+        return None
+    found: dict[int, list[int]] = getattr(image, "quantization", {})
+    if any(len(steps) != 64 or min(steps) < 1 for steps in found.values()) or 0 not in found:
+        return None
+    return JpegTables(tuple(found[0]), tuple(found.get(1, found[0])))
 
 
 @cache

@@ -3,13 +3,21 @@
 import hashlib
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
 
-__all__ = ["Picture", "reduce_picture", "resize_picture"]
+__all__ = ["JpegTables", "Picture", "reduce_picture", "resize_picture"]
+
+
+class JpegTables(NamedTuple):
+    """How finely a JPEG file stored its picture: steps of 64 cosines of luma, and of chroma, row by row."""
+
+    luma: tuple[int, ...]
+    chroma: tuple[int, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,6 +37,8 @@ class Picture:
         How many pages or pictures the opened file holds.
     density : float
         Px here for each of the opened picture, where it was enlarged or reduced.
+    tables : JpegTables, optional
+        Of the file, while these are its pixels as it gives them.
     """
 
     rgba: Bytes
@@ -36,6 +46,7 @@ class Picture:
     to_source: Floats | None = None
     pages: int = 1
     density: float = 1.0
+    tables: JpegTables | None = None
 
     def __post_init__(self) -> None:
         self.rgba.setflags(write=False)
@@ -66,7 +77,7 @@ class Picture:
     @cached_property
     def key(self) -> str:
         """A hash of the pixels and of where they lie in the source."""
-        digest = hashlib.blake2b(repr((self.rgba.shape, self.density)).encode(), digest_size=16)
+        digest = hashlib.blake2b(repr((self.rgba.shape, self.density, self.tables)).encode(), digest_size=16)
         digest.update(self.source_of.tobytes())
         digest.update(np.ascontiguousarray(self.rgba).data)
         return digest.hexdigest()

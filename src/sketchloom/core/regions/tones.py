@@ -9,6 +9,7 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.palette import Colour, keys_of
 from sketchloom.core.picture import Picture, source_points, unit_at
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.cutout import KEY, cut_out, with_cut
 from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
 from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour
@@ -30,7 +31,7 @@ from sketchloom.core.regions.settings import Bridge, SeparateSettings
 from sketchloom.core.regions.simpler import LEAST_DETAIL
 from sketchloom.core.regions.touching import lines_joined
 from sketchloom.core.units import PX_PER_MM_UNSET
-from sketchloom.core.worn import redrawn
+from sketchloom.core.worn import find_stored, redrawn, redrawn_within
 
 __all__ = ["Tones", "find_drawing", "find_tones"]
 
@@ -108,8 +109,7 @@ def find_tones(
         found = tuple(_as_colour(c) for c in colours)
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
-    anew = redrawn(evidence)
-    evidence, soft = anew or (evidence, 0.0)
+    evidence, soft = _drawn_anew(evidence, picture, tick)
     flat = separate_flat(evidence, tick=tick)
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=tick)
@@ -121,6 +121,16 @@ def find_tones(
     labels, evidence = lines_joined(flat.labels, evidence, flat.colours)
     tones = Tones(labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear, soft=soft)
     return _with_picks(tones, picture, settings)
+
+
+def _drawn_anew(evidence: Bytes, picture: Picture, tick: Tick) -> tuple[Bytes, float]:
+    """Draw flat art anew where it is worn; px that its edges may then be off from what was drawn."""
+    stored = None if is_clean(evidence) else find_stored(np.ascontiguousarray(evidence[..., :3]), picture.tables)
+    anew = None
+    if stored is not None:
+        flat = separate_flat(evidence)
+        anew = redrawn_within(evidence, stored, flat.labels, flat.colours, tick)
+    return anew or redrawn(evidence) or (evidence, 0.0)
 
 
 def find_drawing(

@@ -1,7 +1,18 @@
 """What a picture went through before it was opened, and how that is undone."""
 
 from sketchloom.core.worn.enlarged import Enlargement, find_enlargement
-from sketchloom.core.worn.redraw import Redrawn, redrawn
+from sketchloom.core.worn.redraw import Redrawn, redrawn, redrawn_within
 from sketchloom.core.worn.restore import Restored, restored
+from sketchloom.core.worn.stored import Stored, find_stored
 
-__all__ = ["Enlargement", "Redrawn", "Restored", "find_enlargement", "redrawn", "restored"]
+__all__ = [
+    "Enlargement",
+    "Redrawn",
+    "Restored",
+    "Stored",
+    "find_enlargement",
+    "find_stored",
+    "redrawn",
+    "redrawn_within",
+    "restored",
+]

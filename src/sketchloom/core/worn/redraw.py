@@ -6,10 +6,13 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.worn.blur import grain_level, ramp_sigma
+from sketchloom.core.worn.compressed import Within
+from sketchloom.core.worn.stored import Stored, to_ycc
 
-__all__ = ["Redrawn", "redrawn"]
+__all__ = ["Redrawn", "redrawn", "redrawn_within"]
 
 _MOST_PIXELS = 8_000_000
 """A larger picture is left as it is: it would take minutes, and some GB."""
@@ -36,6 +39,19 @@ _STEEP = 1.3
 """Shares are drawn apart by so much about one half: what of the blur is left."""
 _SOFT, _SOFT_GRAIN = 0.13, 0.045
 """px that an edge may be off for each px of blur, and for each 8-bit step of grain."""
+_MOST_SQUARES = 8000
+"""Of 16 px, that a file stored more than one even colour of: more would take too long."""
+_TIMES = 4
+"""How often a picture is drawn anew within what a file stored of it."""
+_EVEN_STEP, _SOFT_STEP = (1.0, 0.8), 0.07
+"""8-bit steps that even pixels keep to their ink, plain and for the root of the file's first step; and px that an edge
+may be off for the same."""
+_WIDER = 3.0
+"""So much farther from an ink that is known even pixels may lie."""
+_ONE_STEP, _ROUNDING = 1.1, 0.7
+"""Of the step of a block's mean, and 8-bit steps: how far one ink may be rounded to either side."""
+_STEEP_LAST = 1.1
+_LEAST_LONE = 6
 _CHUNK = 250_000
 
 
@@ -77,9 +93,12 @@ def redrawn(evidence: Bytes) -> Redrawn | None:
     if sigma >= _LEAST_SIGMA:
         calm = _deblurred(calm, sigma)
     even = min(_EVEN + _EVEN_GRAIN * max(0.0, grain - _LEAST_GRAIN), _MOST_EVEN)
-    made = _edges_anew(calm, even)
-    if made is None:
+    flat = _even(calm, even)
+    inks = _common(calm[flat], even, _LEAST_SHARE * flat.size)
+    seed = _seeds(calm, flat, inks, even)
+    if len(inks) < 2 or (seed > 0).mean() < _SEEDS:
         return None
+    made = _edges_anew(calm, inks, seed, seed, _STEEP)
     return Redrawn(np.dstack([made, evidence[..., 3]]), max(_SOFT * sigma, _SOFT_GRAIN * grain))
 
 
@@ -98,35 +117,117 @@ def _deblurred(rgb: Bytes, sigma: float) -> Bytes:
     return np.rint(np.clip(inner, 0, 255)).astype(np.uint8)
 
 
-def _edges_anew(rgb: Bytes, even: float) -> Bytes | None:
-    """Inks where the picture is even, coverage between them; None where too little of it is even."""
+def redrawn_within(evidence: Bytes, stored: Stored, known: Bytes, inks: Floats, tick: Tick = no_tick) -> Redrawn | None:
+    """Draw flat art anew that came through a JPEG file; None where it is too large, or no flat art.
+
+    The calmest picture that the file may have been made of is drawn in inks
+    that are known, and brought within what the file stored again, a few times.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+        Opaque picture.
+    stored : Stored
+        What the file stored of it.
+    known : (H, W) uint8
+        1 + the ink that each pixel was taken for.
+    inks : (K, 3) float
+        sRGB.
+    """
+    if stored.busy.sum() > _MOST_SQUARES or len(inks) < 2:
+        return None
+    within = Within(stored)
+    step = float(np.sqrt(stored.steps[0][0]))
+    even = _EVEN_STEP[0] + _EVEN_STEP[1] * step
+    made = within.calmest(tick)
+    colours, known = _joined(inks, known, stored)
+    if len(colours) < 2:
+        return None
+    for left in reversed(range(_TIMES)):
+        seed = _seeds(made, _even(made, even), colours, _WIDER * even)
+        if (seed > 0).mean() < _SEEDS:
+            return None
+        near = _with_lone(seed, known, len(colours))
+        made = _edges_anew(made, colours, seed, near, 1.0 if left else _STEEP_LAST)
+        made = within.held(made) if left else made
+    return Redrawn(np.dstack([made, evidence[..., 3]]), _SOFT_STEP * step)
+
+
+def _joined(inks: Floats, known: Bytes, stored: Stored) -> tuple[Bytes, Bytes]:
+    """Join inks that lie no farther apart than one ink that the file rounded up here and down there."""
+    most = np.array([stored.steps[0][0], stored.steps[1][0], stored.steps[1][0]]) / 8 * _ONE_STEP + _ROUNDING
+    area = np.bincount(known.ravel(), minlength=len(inks) + 1)[1 : len(inks) + 1].astype(float)
+    planes = to_ycc(inks[None])[:, 0].T
+    owner = np.arange(len(inks))
+    for ink in np.argsort(-area, kind="stable"):
+        if owner[ink] == ink:
+            owner[(np.abs(planes - planes[ink]) <= most).all(1) & (owner == np.arange(len(inks)))] = ink
+    heads = np.unique(owner)
+    number = np.append(0, 1 + np.searchsorted(heads, owner)).astype(np.uint8)
+    share = np.maximum(area, 1)[:, None]
+    mean = [(inks * share)[owner == head].sum(0) / share[owner == head].sum() for head in heads]
+    return np.rint(np.clip(mean, 0, 255)).astype(np.uint8), number[known]
+
+
+def _even(rgb: Bytes, most: float) -> Bools:
+    """Pixels whose surroundings lie within `most` 8-bit steps to either side of each other; (H, W) bool."""
     square = np.ones((3, 3), np.uint8)
-    flat = (cv2.dilate(rgb, square) - cv2.erode(rgb, square)).max(2) <= 2 * even
-    inks = _common(rgb[flat], even, _LEAST_SHARE * flat.size)
-    if len(inks) < 2:
-        return None
-    ink = np.full(flat.shape, -1, np.int8)
+    return np.asarray((cv2.dilate(rgb, square) - cv2.erode(rgb, square)).max(2) <= 2 * most)
+
+
+def _seeds(rgb: Bytes, even: Bools, inks: Bytes, most: float) -> Bytes:
+    """1 + the ink that each even pixel shows within `most` 8-bit steps, 0 elsewhere; (H, W) uint8."""
+    seed = np.zeros(even.shape, np.uint8)
+    nearest = np.full(even.shape, most, np.float32)
     value = rgb.astype(np.int16)
-    for place, colour in enumerate(inks):
-        ink[flat & (ink < 0) & (np.abs(value - colour).max(2) <= even)] = place
-    if (ink >= 0).mean() < _SEEDS:
-        return None
-    away = np.stack(
-        [cv2.distanceTransform((ink != place).view(np.uint8), cv2.DIST_L2, 5) for place in range(len(inks))]
-    )
-    colours = inks.astype(np.float32)
+    for place, colour in enumerate(inks.astype(np.int16), 1):
+        off = np.abs(value - colour).max(2)
+        taken = even & (off <= nearest)
+        seed[taken], nearest[taken] = place, off[taken] - np.float32(0.5)  # the first of two that are as near
+    return seed
+
+
+def _edges_anew(rgb: Bytes, inks: Bytes, seed: Bytes, near: Bytes, steep: float) -> Bytes:
+    """Draw even inks where they are sure, and elsewhere the blend of two of the nearest; (H, W, 3) uint8.
+
+    Parameters
+    ----------
+    rgb : (H, W, 3) uint8
+    inks : (K, 3) uint8
+    seed : (H, W) uint8
+        1 + the ink where it is sure, 0 elsewhere.
+    near : (H, W) uint8
+        The same, and more that an ink may be near to.
+    steep : float
+        Blends are drawn apart by so much about one half.
+    """
     made = rgb.copy()
-    made[ink >= 0] = inks[ink[ink >= 0]]
-    rest = np.flatnonzero(ink.ravel() < 0)
+    made[seed > 0] = inks[seed[seed > 0] - 1]
+    away = np.stack(
+        [cv2.distanceTransform((near != place).view(np.uint8), cv2.DIST_L2, 5) for place in range(1, len(inks) + 1)]
+    ).reshape(len(inks), -1)
+    colours = inks.astype(np.float32)
+    rest = np.flatnonzero(seed.ravel() == 0)
     out = made.reshape(-1, 3)
-    away = away.reshape(len(inks), -1)
     for begin in range(0, len(rest), _CHUNK):
         some = rest[begin : begin + _CHUNK]
-        out[some] = _blends(out[some].astype(np.float32), away[:, some], colours)
+        out[some] = _blends(out[some].astype(np.float32), away[:, some], colours, steep)
     return made
 
 
-def _common(values: Bytes, even: float, least: float) -> Ints:
+def _with_lone(seed: Bytes, known: Bytes, count: int) -> Bytes:
+    """Add connected parts of some size that were taken for an ink, and none of which surely shows it: thin lines."""
+    near = seed.copy()
+    for place in range(1, count + 1):
+        _, part, stats, _ = cv2.connectedComponentsWithStats((known == place).view(np.uint8), connectivity=8)
+        lone = stats[:, cv2.CC_STAT_AREA] >= _LEAST_LONE
+        lone[0] = False
+        lone[np.unique(part[seed == place])] = False
+        near[lone[part] & (seed == 0)] = place
+    return near
+
+
+def _common(values: Bytes, even: float, least: float) -> Bytes:
     """The most usual colours, each with all that lie within `even` of it, most first; (K, 3) uint8."""
     packed = values.astype(np.int64) @ (65536, 256, 1)
     codes, counts = np.unique(packed, return_counts=True)
@@ -145,10 +246,10 @@ def _common(values: Bytes, even: float, least: float) -> Ints:
         free &= off > apart
         if counts[near].sum() >= least:
             found.append(np.average(colours[near], axis=0, weights=counts[near]))
-    return np.rint(np.array(found).reshape(-1, 3)).astype(np.uint8)
+    return np.asarray(np.rint(np.array(found).reshape(-1, 3)), np.uint8)
 
 
-def _blends(value: Floats, away: Floats, colours: Floats) -> Bytes:
+def _blends(value: Floats, away: Floats, colours: Floats, steep: float) -> Bytes:
     """Give each pixel the blend of two of its nearest inks that comes nearest to it, drawn steeper; (N, 3)."""
     near = np.argsort(away, axis=0, kind="stable")[: min(_NEAREST, len(colours))]
     best = np.full(len(value), np.float32(_OFF))
@@ -160,7 +261,7 @@ def _blends(value: Floats, away: Floats, colours: Floats) -> Bytes:
         off = np.linalg.norm(value - first - np.clip(share, 0, 1)[:, None] * way, axis=1) + (a + b - 1) * _EACH_NEXT
         off += np.where(np.take_along_axis(away, near[b][None], 0)[0] > _FAR, _FAR_OFF, 0)
         better = off < best
-        steep = np.clip(0.5 + (share - 0.5) * _STEEP, 0, 1)[:, None]
-        made[better] = (first + steep * way)[better]
+        drawn = np.clip(0.5 + (share - 0.5) * steep, 0, 1)[:, None]
+        made[better] = (first + drawn * way)[better]
         best[better] = off[better]
     return np.rint(made).astype(np.uint8)

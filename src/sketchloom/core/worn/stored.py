@@ -1,0 +1,308 @@
+"""What a JPEG file stored of a picture: whole steps of cosines, which say between which bounds the picture lay."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.picture import JpegTables
+
+__all__ = [
+    "SIDE",
+    "Stored",
+    "coefficients",
+    "cut_up",
+    "find_stored",
+    "from_coefficients",
+    "laid_out",
+    "padded",
+    "reduced",
+    "spread_evenly",
+    "to_rgb",
+    "to_ycc",
+]
+
+_LUMA = (
+    "16 11 10 16 24 40 51 61 12 12 14 19 26 58 60 55 14 13 16 24 40 57 69 56 14 17 22 29 51 87 80 62 "
+    "18 22 37 56 68 109 103 77 24 35 55 64 81 104 113 92 49 64 78 87 103 121 120 101 72 92 95 98 112 100 103 99"
+)
+_CHROMA = "17 18 24 47 99 99 99 99 18 21 26 66 99 99 99 99 24 26 56 99 99 99 99 99 47 66 99 99 99 99 99 99 " + " ".join(
+    ["99"] * 32
+)
+"""ITU-T T.81, annex K, tables K.1 and K.2, row by row."""
+QUALITIES = range(10, 93)
+"""Of those tables, scaled as common encoders do. What is stored more finely is hardly worn."""
+SIDE, _BLOCK = 16, 8
+_HALVINGS = ((2, 2), (1, 2), (1, 1))
+"""How many rows and columns one value of chroma stands for."""
+_TRIED, _LEAST_RANGE = 1000, 4
+"""Blocks that tables are tried on, and 8-bit steps of luma that they have."""
+_BLACK, _WHITE = 1, 254
+"""What may have been cut off there: rounding once more, as undoing an enlargement does, moves it by one."""
+_LIKE = 4
+"""Qualities above the first that fits whose tables are much like its."""
+_LEAST_STEPS = 40
+"""Coefficients that are not nothing, to tell a table by."""
+_OFF = 1.5, 3.0
+"""8-bit steps from a whole step that rounding of a picture makes at most; or, tried next, what was done to it since."""
+_MOST_OFF, _LEAST_CHANCE = 0.3, 0.1
+"""The part that may lie farther off, of what chance would leave there, and that must leave enough to tell by."""
+_LEAST_STEP = 2.5
+"""8-bit steps; a file that stored the means of blocks more finely has hardly worn its picture."""
+_SURE = 0.3
+"""8-bit steps on average: with less left over no other way of storing chroma is tried."""
+_ALIKE = 0.8
+"""8-bit steps that the stored picture, decoded, may lie from the one at hand, on average."""
+_ROUNDS = 4
+_TO_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
+"""ITU-R BT.601, as JFIF takes it."""
+_TO_RGB: Floats = np.linalg.inv(_TO_YCC).astype(np.float32)
+
+
+def _cosines() -> Floats:
+    """The 64 x 64 matrix of the two-dimensional cosine transform of a block, row by row; orthonormal."""
+    k = np.arange(_BLOCK)
+    one = np.cos((2 * k[None] + 1) * k[:, None] * np.pi / 16) * np.where(k[:, None] == 0, np.sqrt(1 / 8), 0.5)
+    return np.kron(one, one).astype(np.float32)
+
+
+_COSINES = _cosines()
+
+
+class Stored(NamedTuple):
+    """The planes that a file stored, in squares of 16 px."""
+
+    shape: tuple[int, int]  # px, rows and columns of the picture
+    halving: tuple[int, int]  # rows and columns that a value of chroma stands for
+    steps: tuple[Floats, Floats]  # (64,), of luma and chroma
+    whole: tuple[Floats, Floats, Floats]  # (squares * blocks, 64) whole steps of luma and of both of chroma
+
+    @property
+    def busy(self) -> Bools:
+        """Squares with more than one even colour; (rows, columns) bool."""
+        rows, columns = (-(-side // SIDE) for side in self.shape)
+        some = np.zeros(rows * columns, bool)
+        for whole in self.whole:
+            some |= (whole[:, 1:] != 0).any(1).reshape(rows * columns, -1).any(1)
+        return some.reshape(rows, columns)
+
+    def decoded(self) -> Floats:
+        """The picture that the file gives, before it is cut off at black and white; (H, W, 3) float32 RGB."""
+        planes = []
+        for place, whole in enumerate(self.whole):
+            step, halving = (self.steps[0], (1, 1)) if place == 0 else (self.steps[1], self.halving)
+            planes.append(_spread(_of_blocks(whole * step @ _COSINES, halving, self.shape), halving))
+        return to_rgb(np.stack(planes))[: self.shape[0], : self.shape[1]]
+
+
+def find_stored(rgb: Bytes, tables: JpegTables | None = None) -> Stored | None:
+    """Find what a JPEG file stored of a picture; None if it came through none that can be told.
+
+    The whole steps are found again from the decoded picture: where a table is
+    the right one, its coefficients lie at whole steps but for rounding, and
+    what was cut off at black or white is taken as the steps decode it.
+
+    Parameters
+    ----------
+    rgb : (H, W, 3) uint8
+        With the first block at its top left.
+    tables : JpegTables, optional
+        Of the file itself; otherwise those of the standard are tried.
+
+    References
+    ----------
+    .. [1] Z. Fan, R. de Queiroz, "Identification of bitmap compression history", 2003.
+    """
+    if min(rgb.shape[:2]) < SIDE:
+        return None
+    if tables is not None:
+        steps = np.array(tables.luma, np.float32), np.array(tables.chroma, np.float32)
+    else:
+        quality = _quality(padded(rgb))
+        if quality is None:
+            return None
+        steps = table_of(_LUMA, quality), table_of(_CHROMA, quality)
+    if steps[0][0] < _LEAST_STEP:
+        return None
+    best: tuple[float, Stored] | None = None
+    for halving in _HALVINGS:
+        stored, off = _as_stored(rgb, steps, halving)
+        if off < _ALIKE and (best is None or off < best[0]):
+            best = off, stored
+        if off < _SURE:
+            break
+    return best[1] if best else None
+
+
+def table_of(base: str, quality: int) -> Floats:
+    """Scale a table of the standard to a quality from 1 to 100, as common encoders do; (64,)."""
+    scale = 5000 // quality if quality < 50 else 200 - 2 * quality
+    steps = (np.array(base.split(), np.int64) * scale + 50) // 100
+    return np.clip(steps, 1, 255).astype(np.float32)
+
+
+def to_ycc(rgb: Floats | Bytes) -> Floats:
+    """Luma and chroma of (H, W, 3) RGB, all about nought; (3, H, W) float32."""
+    planes = np.ascontiguousarray((rgb.astype(np.float32) @ _TO_YCC.T).transpose(2, 0, 1))
+    planes[0] -= 128
+    return planes
+
+
+def to_rgb(planes: Floats) -> Floats:
+    """The inverse of `to_ycc`."""
+    return np.asarray((planes.transpose(1, 2, 0) + np.array([128, 0, 0], np.float32)) @ _TO_RGB.T)
+
+
+def padded(picture: np.ndarray) -> np.ndarray:
+    """Repeat the last row and column up to whole squares of 16 px; (H, W, N)."""
+    rows, columns = (-side % SIDE for side in picture.shape[:2])
+    return np.pad(picture, ((0, rows), (0, columns), (0, 0)), mode="edge")
+
+
+def blocks_of(squares: np.ndarray) -> np.ndarray:
+    """Cut squares (n, R, C), of sides that are 8 or 16 px, to blocks, row by row; (n * blocks, 64)."""
+    count, rows, columns = squares.shape
+    cut = squares.reshape(count, rows // _BLOCK, _BLOCK, columns // _BLOCK, _BLOCK).transpose(0, 1, 3, 2, 4)
+    return cut.reshape(-1, _BLOCK * _BLOCK)
+
+
+def squares_of(blocks: Floats, sides: tuple[int, int]) -> Floats:
+    """The inverse of `blocks_of`."""
+    down, across = sides[0] // _BLOCK, sides[1] // _BLOCK
+    laid = blocks.reshape(-1, down, across, _BLOCK, _BLOCK).transpose(0, 1, 3, 2, 4)
+    return laid.reshape(-1, *sides)
+
+
+def reduced(squares: Floats, halving: tuple[int, int]) -> Floats:
+    """Means of so many rows and columns; (n, 16, 16) to (n, 16 / rows, 16 / columns)."""
+    if halving == (1, 1):
+        return squares
+    down, across = halving
+    return np.asarray(squares.reshape(len(squares), SIDE // down, down, SIDE // across, across).mean((2, 4)))
+
+
+def spread_evenly(squares: Floats, halving: tuple[int, int]) -> Floats:
+    """Repeat each value over the rows and columns that it is the mean of."""
+    return np.asarray(squares.repeat(halving[0], 1).repeat(halving[1], 2))
+
+
+def cut_up(plane: np.ndarray, sides: tuple[int, int] = (SIDE, SIDE)) -> np.ndarray:
+    """Cut a plane (H, W) to squares, row by row; (n, *sides)."""
+    rows, columns = plane.shape[0] // sides[0], plane.shape[1] // sides[1]
+    return plane.reshape(rows, sides[0], columns, sides[1]).transpose(0, 2, 1, 3).reshape(-1, *sides)
+
+
+def laid_out(squares: Floats, rows: int) -> Floats:
+    """The inverse of `cut_up`, of so many rows of squares."""
+    _, down, across = squares.shape
+    return squares.reshape(rows, -1, down, across).transpose(0, 2, 1, 3).reshape(rows * down, -1)
+
+
+def coefficients(squares: Floats) -> Floats:
+    """Cosine coefficients of the blocks of some squares; (n * blocks, 64)."""
+    return blocks_of(squares) @ _COSINES.T
+
+
+def from_coefficients(values: Floats, sides: tuple[int, int]) -> Floats:
+    """The inverse of `coefficients`."""
+    return squares_of(values @ _COSINES, sides)
+
+
+def _of_blocks(blocks: Floats, halving: tuple[int, int], shape: tuple[int, int]) -> Floats:
+    """Lay blocks of a plane out; (H / rows, W / columns)."""
+    sides = SIDE // halving[0], SIDE // halving[1]
+    return laid_out(squares_of(blocks, sides), -(-shape[0] // SIDE))
+
+
+def _spread(plane: Floats, halving: tuple[int, int]) -> Floats:
+    """Enlarge a plane of chroma as common decoders do: three parts of the nearer value, one of the next."""
+    for axis in (0, 1):
+        if halving[axis] == 2:
+            low, high = _beside(plane, axis)
+            pair = np.stack([0.75 * plane + 0.25 * low, 0.75 * plane + 0.25 * high], axis + 1)
+            shape = list(plane.shape)
+            shape[axis] *= 2
+            plane = pair.reshape(shape)
+    return plane
+
+
+def _gathered(plane: Floats, halving: tuple[int, int]) -> Floats:
+    """Undo `_spread`: means of pairs, which are an eighth of either neighbour and the rest of the value itself."""
+    for axis in (0, 1):
+        if halving[axis] == 2:
+            first, second = (plane[0::2], plane[1::2]) if axis == 0 else (plane[:, 0::2], plane[:, 1::2])
+            seen = (first + second) / 2
+            plane = seen
+            for _ in range(8):  # what is left over falls to under a tenth in each round
+                low, high = _beside(plane, axis)
+                plane = plane + 1.33 * (seen - 0.75 * plane - 0.125 * (low + high))
+    return plane
+
+
+def _beside(plane: Floats, axis: int) -> tuple[Floats, Floats]:
+    """The values before and after, the outermost repeated."""
+    along = np.moveaxis(plane, axis, 0)
+    low, high = np.concatenate([along[:1], along[:-1]]), np.concatenate([along[1:], along[-1:]])
+    return np.moveaxis(low, 0, axis), np.moveaxis(high, 0, axis)
+
+
+def _quality(rgb: Bytes) -> int | None:
+    """The lowest quality whose steps explain the luma of the blocks; white and black may be anything beyond."""
+    sides = _BLOCK, _BLOCK
+    luma = cut_up(to_ycc(rgb)[0], sides)
+    dark, light = rgb <= _BLACK, rgb >= _WHITE
+    low, high = cut_up(np.asarray(dark.all(2)), sides), cut_up(np.asarray(light.all(2)), sides)
+    part = cut_up(np.asarray((dark | light).any(2)), sides) & ~low & ~high
+    some = np.flatnonzero(~part.any((1, 2)) & (np.ptp(luma, axis=(1, 2)) > _LEAST_RANGE))
+    some = some[:: max(1, len(some) // _TRIED)]
+    luma, low, high = (blocks_of(part_of[some]) for part_of in (luma, low, high))
+    for off in _OFF:
+        first, left = 101, {}
+        for quality in QUALITIES:
+            if quality > first + _LIKE:
+                break
+            left[quality] = _unexplained(luma, low, high, table_of(_LUMA, quality), off)
+            if left[quality] <= _MOST_OFF:
+                first = min(first, quality)
+        if first <= 100:
+            return min(left, key=lambda quality: left[quality])
+    return None
+
+
+def _unexplained(luma: Floats, low: Bools, high: Bools, steps: Floats, off: float) -> float:
+    """How many coefficients of blocks (n, 64) lie at no whole step, against what chance would leave there.
+
+    1 where too few are not nothing, or where the steps are so fine that chance leaves none.
+    """
+    wanted = luma
+    for _ in range(_ROUNDS):
+        values = wanted @ _COSINES.T
+        whole = np.rint(values / steps) * steps
+        made = whole @ _COSINES
+        wanted = np.where((low & (made < luma)) | (high & (made > luma)), made, luma)
+    there = (whole != 0) | (np.abs(values) > 2.0)  # less than half a step, and yet not nothing, speaks against it
+    there[:, 0] = False
+    by_chance = np.broadcast_to(np.maximum(0, 1 - 2 * off / steps), there.shape)[there].sum()
+    if (whole[:, 1:] != 0).sum() < _LEAST_STEPS or by_chance < _LEAST_CHANCE * there.sum():
+        return 1.0
+    return float((np.abs(values - whole) > off)[there].sum() / by_chance)
+
+
+def _as_stored(rgb: Bytes, steps: tuple[Floats, Floats], halving: tuple[int, int]) -> tuple[Stored, float]:
+    """Find the whole steps of a picture, and how far off, on average, it lies from what these decode to."""
+    shape = rgb.shape[0], rgb.shape[1]
+    seen = rgb.astype(np.float32)
+    wanted = seen
+    for _ in range(_ROUNDS):
+        planes = to_ycc(padded(wanted))
+        whole = []
+        for place, plane in enumerate(planes):
+            if place:
+                plane = _gathered(plane, halving)
+            sides = (SIDE, SIDE) if place == 0 else (SIDE // halving[0], SIDE // halving[1])
+            whole.append(np.rint(coefficients(cut_up(plane, sides)) / steps[min(place, 1)]))
+        stored = Stored(shape, halving, steps, (whole[0], whole[1], whole[2]))
+        made = stored.decoded()
+        hidden = ((seen <= _BLACK) & (made < seen)) | ((seen >= _WHITE) & (made > seen))
+        wanted = np.where(hidden, made, seen)
+    return stored, float(np.abs(np.clip(made, 0, 255) - seen).mean())
