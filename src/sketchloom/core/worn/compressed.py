@@ -5,7 +5,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.worn.stored import (
+from sketchloom.core.worn.jpeg import (
     SIDE,
     Stored,
     coefficients,
@@ -54,11 +54,9 @@ class Within:
         number = np.pad(number.reshape(busy.shape), 1, constant_values=-1)
         self._right, self._down = (_pairs(number[1:-1, 1:-1], other) for other in (number[1:-1, 2:], number[2:, 1:-1]))
 
-    def calmest(self, tick: Tick = no_tick) -> Bytes:
-        """Find the picture of least total variation within the bounds; (H, W, 3) uint8."""
-        rgb = self.stored.decoded()
-        taken = self._taken(rgb)
-        value = self._held(taken)
+    def calmest(self, rgb: Bytes, tick: Tick = no_tick) -> Bytes:
+        """Find the picture of least total variation within the bounds; (H, W, 3) uint8, like the one at hand."""
+        value = self._taken(self.stored.decoded())
         ahead = value.copy()
         slope = np.zeros((2, *value.shape), np.float32)
         rate = np.float32(1 / (8 * _STEP))
@@ -73,21 +71,29 @@ class Within:
 
     def held(self, rgb: Bytes) -> Bytes:
         """Bring a picture within the bounds, with the least change; (H, W, 3) uint8."""
-        return self._put(rgb, self._held(self._taken(rgb)))
+        return self._put(rgb, self._held(self._taken(self._part(rgb))))
 
     def _taken(self, rgb: Floats | Bytes) -> Floats:
         """Luma and chroma of the squares worked on; (3, n, 16, 16)."""
         return np.stack([cut_up(plane)[self._where] for plane in to_ycc(padded(rgb))])
 
-    def _put(self, rgb: Floats | Bytes, value: Floats) -> Bytes:
-        """Put the squares back into a picture."""
+    def _part(self, rgb: Bytes) -> Bytes:
+        """The part of a picture that the squares cover."""
+        (row, column), (rows, columns) = self.stored.at, self.stored.shape
+        return rgb[row : row + rows, column : column + columns]
+
+    def _put(self, rgb: Bytes, value: Floats) -> Bytes:
+        """Put the squares into a picture."""
+        out = rgb.copy()
+        part = self._part(out)
         planes = []
-        for plane, own in zip(to_ycc(padded(rgb)), value, strict=True):
+        for plane, own in zip(to_ycc(padded(part)), value, strict=True):
             squares = cut_up(plane)
             squares[self._where] = own
             planes.append(laid_out(squares, self._grid[0]))
-        made = to_rgb(np.stack(planes))[: rgb.shape[0], : rgb.shape[1]]
-        return np.rint(np.clip(made, 0, 255)).astype(np.uint8)
+        made = to_rgb(np.stack(planes))[: part.shape[0], : part.shape[1]]
+        part[:] = np.rint(np.clip(made, 0, 255))
+        return out
 
     def _held(self, value: Floats) -> Floats:
         out = np.empty_like(value)

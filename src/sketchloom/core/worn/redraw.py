@@ -10,7 +10,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.worn.blur import grain_level, ramp_sigma
 from sketchloom.core.worn.compressed import Within
-from sketchloom.core.worn.stored import Stored, to_ycc
+from sketchloom.core.worn.jpeg import Stored, to_ycc
 
 __all__ = ["Redrawn", "redrawn", "redrawn_within"]
 
@@ -29,10 +29,10 @@ _LEAST_SHARE = 3e-4
 _MOST_INKS = 32
 _SEEDS = 0.4
 """With fewer even pixels than this part of the picture it is no flat art."""
-_NEAREST = 3
+_NEAREST = 5
 _FAR, _FAR_OFF = 10.0, 50.0
 """px from its nearest even pixel at which an ink hardly counts, and how far off its blends are then taken to be."""
-_EACH_NEXT = 2.0
+_EACH_NEXT = 1.0
 _OFF = 25.0
 """8-bit steps; what no blend explains better is left as it is."""
 _STEEP = 1.3
@@ -50,7 +50,7 @@ _WIDER = 3.0
 """So much farther from an ink that is known even pixels may lie."""
 _ONE_STEP, _ROUNDING = 1.1, 0.7
 """Of the step of a block's mean, and 8-bit steps: how far one ink may be rounded to either side."""
-_STEEP_LAST = 1.1
+_STEEP_LAST = 1.25
 _LEAST_LONE = 6
 _CHUNK = 250_000
 
@@ -139,7 +139,7 @@ def redrawn_within(evidence: Bytes, stored: Stored, known: Bytes, inks: Floats, 
     within = Within(stored)
     step = float(np.sqrt(stored.steps[0][0]))
     even = _EVEN_STEP[0] + _EVEN_STEP[1] * step
-    made = within.calmest(tick)
+    made = within.calmest(np.ascontiguousarray(evidence[..., :3]), tick)
     colours, known = _joined(inks, known, stored)
     if len(colours) < 2:
         return None

@@ -37,6 +37,8 @@ _HALVINGS = ((2, 2), (1, 2), (1, 1))
 """How many rows and columns one value of chroma stands for."""
 _TRIED, _LEAST_RANGE = 1000, 4
 """Blocks that tables are tried on, and 8-bit steps of luma that they have."""
+_RINGING = 12.0
+"""8-bit steps of luma; larger ones are the drawing's own."""
 _BLACK, _WHITE = 1, 254
 """What may have been cut off there: rounding once more, as undoing an enlargement does, moves it by one."""
 _LIKE = 4
@@ -49,8 +51,10 @@ _MOST_OFF, _LEAST_CHANCE = 0.3, 0.1
 """The part that may lie farther off, of what chance would leave there, and that must leave enough to tell by."""
 _LEAST_STEP = 2.5
 """8-bit steps; a file that stored the means of blocks more finely has hardly worn its picture."""
-_SURE = 0.3
-"""8-bit steps on average: with less left over no other way of storing chroma is tried."""
+_STRIP = 4
+"""Squares from top to bottom, the busiest, that ways of storing are tried on."""
+_BETTER = 0.97, 0.9
+"""What another way of storing chroma, or another place, must leave over at most of what the one before does."""
 _ALIKE = 0.8
 """8-bit steps that the stored picture, decoded, may lie from the one at hand, on average."""
 _ROUNDS = 4
@@ -72,7 +76,8 @@ _COSINES = _cosines()
 class Stored(NamedTuple):
     """The planes that a file stored, in squares of 16 px."""
 
-    shape: tuple[int, int]  # px, rows and columns of the picture
+    at: tuple[int, int]  # row and column of the picture at which the first square begins
+    shape: tuple[int, int]  # px, rows and columns from there
     halving: tuple[int, int]  # rows and columns that a value of chroma stands for
     steps: tuple[Floats, Floats]  # (64,), of luma and chroma
     whole: tuple[Floats, Floats, Floats]  # (squares * blocks, 64) whole steps of luma and of both of chroma
@@ -105,7 +110,6 @@ def find_stored(rgb: Bytes, tables: JpegTables | None = None) -> Stored | None:
     Parameters
     ----------
     rgb : (H, W, 3) uint8
-        With the first block at its top left.
     tables : JpegTables, optional
         Of the file itself; otherwise those of the standard are tried.
 
@@ -116,22 +120,56 @@ def find_stored(rgb: Bytes, tables: JpegTables | None = None) -> Stored | None:
     if min(rgb.shape[:2]) < SIDE:
         return None
     if tables is not None:
-        steps = np.array(tables.luma, np.float32), np.array(tables.chroma, np.float32)
-    else:
-        quality = _quality(padded(rgb))
-        if quality is None:
-            return None
-        steps = table_of(_LUMA, quality), table_of(_CHROMA, quality)
+        return _found(rgb, (np.array(tables.luma, np.float32), np.array(tables.chroma, np.float32)), [(0, 0)])
+    row = column = 0
+    quality = _quality(padded(rgb))
+    if quality is None and min(rgb.shape[:2]) >= 4 * SIDE:
+        luma = to_ycc(rgb)[0]
+        row, column = _phase(luma), _phase(luma.T)
+        quality = _quality(_whole(rgb, (row, column))) if row or column else None
+    if quality is None:
+        return None
+    starts = [(row, column)]
+    if min(rgb.shape[:2]) >= 4 * SIDE:
+        starts += [(row + down, column + across) for down, across in ((0, _BLOCK), (_BLOCK, 0), (_BLOCK, _BLOCK))]
+    return _found(rgb, (table_of(_LUMA, quality), table_of(_CHROMA, quality)), starts)
+
+
+def _found(rgb: Bytes, steps: tuple[Floats, Floats], starts: list[tuple[int, int]]) -> Stored | None:
+    """Find what was stored, at the place and by the way of storing chroma that explain the busiest rows best."""
     if steps[0][0] < _LEAST_STEP:
         return None
-    best: tuple[float, Stored] | None = None
-    for halving in _HALVINGS:
-        stored, off = _as_stored(rgb, steps, halving)
-        if off < _ALIKE and (best is None or off < best[0]):
-            best = off, stored
-        if off < _SURE:
-            break
-    return best[1] if best else None
+    change = np.append(0, np.cumsum(np.abs(np.diff(rgb[..., 1].astype(np.int16), axis=1)).sum(1)))
+    rows = min(_STRIP, (rgb.shape[0] - starts[0][0]) // SIDE) * SIDE
+    tops = range(0, rgb.shape[0] - rows - starts[-1][0] + 1, SIDE)
+    top = max(tops, key=lambda begin: change[begin + rows] - change[begin])
+    best: tuple[float, tuple[int, int], tuple[int, int]] | None = None
+    for at in starts:
+        strip = rgb[at[0] + top : at[0] + top + rows, at[1] :]
+        for halving in _HALVINGS:
+            off = _as_stored(strip, steps, halving)[1]
+            if best is None or off < best[0] * _BETTER[at != best[1]]:
+                best = off, at, halving
+    if best is None:
+        return None
+    _, at, halving = best
+    stored, off = _as_stored(_whole(rgb, at) if at != (0, 0) else rgb, steps, halving)
+    return stored._replace(at=at) if off < _ALIKE else None
+
+
+def _whole(rgb: Bytes, at: tuple[int, int]) -> Bytes:
+    """The whole squares from a place on."""
+    rows, columns = ((side - begin) // SIDE * SIDE for side, begin in zip(rgb.shape, at, strict=False))
+    return np.ascontiguousarray(rgb[at[0] : at[0] + rows, at[1] : at[1] + columns])
+
+
+def _phase(luma: Floats) -> int:
+    """The row, of eight, at which the borders of blocks lie: values step there more than beside."""
+    step = np.minimum(np.abs(np.diff(luma, axis=0)), _RINGING)
+    more = step[1:-1] - (step[:-2] + step[2:]) / 2
+    rise = more.mean(1)
+    mean = [rise[(place - 2) % _BLOCK :: _BLOCK].mean() for place in range(_BLOCK)]
+    return int(np.argmax(mean))
 
 
 def table_of(base: str, quality: int) -> Floats:
@@ -301,7 +339,7 @@ def _as_stored(rgb: Bytes, steps: tuple[Floats, Floats], halving: tuple[int, int
                 plane = _gathered(plane, halving)
             sides = (SIDE, SIDE) if place == 0 else (SIDE // halving[0], SIDE // halving[1])
             whole.append(np.rint(coefficients(cut_up(plane, sides)) / steps[min(place, 1)]))
-        stored = Stored(shape, halving, steps, (whole[0], whole[1], whole[2]))
+        stored = Stored((0, 0), shape, halving, steps, (whole[0], whole[1], whole[2]))
         made = stored.decoded()
         hidden = ((seen <= _BLACK) & (made < seen)) | ((seen >= _WHITE) & (made > seen))
         wanted = np.where(hidden, made, seen)
