@@ -16,6 +16,16 @@ _SETTLED = 5e-4
 """Share of the pixels; a round that moves fewer is the last."""
 _EDGE = 2
 _HUE_WEIGHT = 1.5
+_RING = 0.25
+"""Of the box's sides: what lies so far round it tells what the ground looks like."""
+_BINS, _SPREAD = 32, 1.0
+"""Of each channel, that colours are counted in, and how far a count reaches, bins."""
+_LIKE = 0.5
+"""As usual outside the box as inside."""
+_EDGE_STEP, _TONE, _SEEDS = 12.0, 10, 4
+"""8-bit steps a px that bar the way inwards, and that one tone spans to either side; px between places of the edge."""
+_HOLE, _PINHOLE, _CRUMB = 0.03, 8e-3, 0.03
+"""Of the subject: a hole that may be filled, one that is filled whatever it looks like, and a part that goes."""
 
 
 def clear_colour(
@@ -94,6 +104,23 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: 
     .. [1] C. Rother, V. Kolmogorov and A. Blake, "GrabCut: interactive
        foreground extraction using iterated graph cuts", 2004.
     """
+    sides = zip(box[:2], box[2:], rgba.shape[1::-1], strict=True)
+    (left, right), (top, bottom) = (
+        (max(0, round(begin - _RING * side)), min(most, round(begin + (1 + _RING) * side)))
+        for begin, side, most in sides
+    )
+    around = np.s_[top:bottom, left:right]
+    found = np.zeros(rgba.shape[:2], bool)
+    inner = box[0] - left, box[1] - top, box[2], box[3]
+    found[around] = _subject_in(rgba[around], inner, keep[around], drop[around], tick)
+    if found.any():
+        found[keep] = True
+        found[drop] = False
+    return found
+
+
+def _subject_in(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: Bools, tick: Tick) -> Bools:
+    """Cut out the subject of a picture that reaches no farther than what lies round the box."""
     height, width = rgba.shape[:2]
     scale = min(1.0, (_CUT_PIXELS / (width * height)) ** 0.5)
     size = max(8, round(width * scale)), max(8, round(height * scale))
@@ -102,17 +129,76 @@ def box_subject(rgba: Bytes, box: tuple[int, int, int, int], keep: Bools, drop: 
     left, top = max(1, round(box[0] * scale)), max(1, round(box[1] * scale))
     right, bottom = (min(round((box[i] + box[i + 2]) * scale), size[i] - 1) for i in (0, 1))
     sure = np.full(small.shape[:2], cv2.GC_BGD, np.uint8)
-    sure[top:bottom, left:right] = cv2.GC_PR_FGD
+    inside = np.zeros(small.shape[:2], bool)
+    inside[top:bottom, left:right] = True
+    like = _like_ground(small, inside)
+    reaches = _reaching_in(small, (left, top, right, bottom)) | (like > _LIKE)
+    sure[inside] = np.where(reaches[inside], cv2.GC_PR_BGD, cv2.GC_PR_FGD)
     for marked, value in ((keep, cv2.GC_FGD), (drop, cv2.GC_BGD)):
         if marked.any():
             sure[cv2.resize(marked.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.3] = value
-    subject = run_apart(_cut, small, sure, tick=tick)
+    subject = _whole_subject(run_apart(_cut, small, sure, tick=tick), like, sure)
     if not subject.any():
         return np.zeros((height, width), bool)
     same = size == (width, height)
-    subject = subject.astype(bool) if same else _refined(rgba, subject, near, _BAND)
-    subject[keep] = True
-    subject[drop] = False
+    return subject.astype(bool) if same else _refined(rgba, subject, near, _BAND)
+
+
+def _like_ground(small: Bytes, inside: Bools) -> Floats:
+    """How much more usual each pixel's colour is outside the box than inside; (h, w) float32, 0 to 1.
+
+    Of a colour of the ground alone as large a part lies inside as of the
+    ground; of the subject's own colours nothing lies outside.
+    """
+    from scipy.ndimage import gaussian_filter
+
+    bins = small.astype(np.int64) * _BINS // 256
+    code = (bins[..., 0] * _BINS + bins[..., 1]) * _BINS + bins[..., 2]
+    usual: list[Floats] = []
+    for there in (~inside, inside):
+        count = np.bincount(code[there], minlength=_BINS**3).reshape(_BINS, _BINS, _BINS)
+        usual.append(gaussian_filter(count / max(1, np.count_nonzero(there)), _SPREAD).ravel()[code])
+    return np.asarray(usual[0] / np.maximum(usual[0] + usual[1], 1e-12), np.float32)
+
+
+def _reaching_in(small: Bytes, box: tuple[int, int, int, int]) -> Bools:
+    """Find what goes on from the box's edge inwards in one colour: as a subject lies wholly inside, it is ground."""
+    left, top, right, bottom = box
+    calm = cv2.medianBlur(small, 5)
+    step = np.hypot(cv2.Sobel(calm, cv2.CV_32F, 1, 0), cv2.Sobel(calm, cv2.CV_32F, 0, 1)).max(2) / 4
+    mask = np.zeros((small.shape[0] + 2, small.shape[1] + 2), np.uint8)
+    mask[1:-1, 1:-1] = step > _EDGE_STEP
+    barred = mask.copy()
+    across, down = range(left, right, _SEEDS), range(top, bottom, _SEEDS)
+    seeds = [(x, y) for x in across for y in (top, bottom - 1)] + [(x, y) for y in down for x in (left, right - 1)]
+    flags = 4 | cv2.FLOODFILL_FIXED_RANGE | cv2.FLOODFILL_MASK_ONLY | (2 << 8)
+    for seed in seeds:
+        if not mask[seed[1] + 1, seed[0] + 1]:
+            cv2.floodFill(calm, mask, seed, 0, (_TONE,) * 3, (_TONE,) * 3, flags)
+    return np.asarray(((mask == 2) & (barred == 0))[1:-1, 1:-1])
+
+
+def _whole_subject(cut: Bytes, like: Floats, sure: Bytes) -> Bytes:
+    """Fill what was cut out within the subject, and drop what lies about it.
+
+    A small hole stays where it looks like the ground and is not tiny, or
+    where a stroke says so; a small part goes unless a stroke keeps it.
+    """
+    subject = cut.copy()
+    whole = max(1, int(np.count_nonzero(cut)))
+    for value, word in ((0, cv2.GC_BGD), (1, cv2.GC_FGD)):
+        count, part, stats, _ = cv2.connectedComponentsWithStats((subject == value).view(np.uint8), connectivity=4)
+        area = stats[:, cv2.CC_STAT_AREA]
+        marked = np.zeros(count, bool)
+        marked[np.unique(part[sure == word])] = True  # outside the box all is surely ground
+        mean = np.bincount(part.ravel(), like.ravel(), count) / np.maximum(area, 1)
+        if value == 0:
+            goes = (area < _HOLE * whole) & (mean < _LIKE) | (area < _PINHOLE * whole)
+        else:
+            goes = area < _CRUMB * whole
+        goes &= ~marked
+        goes[0] = False
+        subject[goes[part]] = 1 - value
     return subject
 
 

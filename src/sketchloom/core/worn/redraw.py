@@ -32,7 +32,7 @@ _SEEDS = 0.4
 _NEAREST = 5
 _FAR, _FAR_OFF = 10.0, 50.0
 """px from its nearest even pixel at which an ink hardly counts, and how far off its blends are then taken to be."""
-_EACH_NEXT = 1.0
+_EACH_NEXT = 2.0
 _OFF = 25.0
 """8-bit steps; what no blend explains better is left as it is."""
 _STEEP = 1.3
@@ -50,7 +50,7 @@ _WIDER = 3.0
 """So much farther from an ink that is known even pixels may lie."""
 _ONE_STEP, _ROUNDING = 1.1, 0.7
 """Of the step of a block's mean, and 8-bit steps: how far one ink may be rounded to either side."""
-_STEEP_LAST = 1.25
+_STEEP_LAST = 1.1
 _LEAST_LONE = 6
 _CHUNK = 250_000
 
