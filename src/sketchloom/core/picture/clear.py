@@ -157,7 +157,8 @@ def _like_ground(small: Bytes, inside: Bools) -> Floats:
     usual: list[Floats] = []
     for there in (~inside, inside):
         count = np.bincount(code[there], minlength=_BINS**3).reshape(_BINS, _BINS, _BINS)
-        usual.append(gaussian_filter(count / max(1, np.count_nonzero(there)), _SPREAD).ravel()[code])
+        share = np.asarray(gaussian_filter(count / float(there.sum() + 1), _SPREAD), np.float64)
+        usual.append(share.ravel()[code])
     return np.asarray(usual[0] / np.maximum(usual[0] + usual[1], 1e-12), np.float32)
 
 
