@@ -209,3 +209,15 @@ def test_a_bit_that_the_cut_leaves_of_a_step_joins_what_is_beside_it():
     mix = np.array([[0.0] * 3, [255.0] * 3])
     laid, _ = with_cut(labels, np.full((60, 60, 4), 255, np.uint8), mix, cut_there, 4.0)
     assert (laid[:, :30] == 1).all() and (laid[:, 30:] == 3).all()
+
+
+@pytest.mark.parametrize("quality", [None, 60, 90])
+def test_pale_areas_that_are_even_are_flat_art_not_the_paper_of_line_art(quality):
+    """A ring and a disc of near greys on white; as line art the disc was lost in its paper."""
+    rgb = sheet(
+        '<circle cx="100" cy="100" r="90" fill="#f3eef8"/>'
+        '<circle cx="100" cy="100" r="92" fill="none" stroke="#b4acbc" stroke-width="5"/>'
+        '<circle cx="100" cy="100" r="30" fill="#fff" stroke="#b4acbc" stroke-width="5"/>',
+        400,
+    )
+    assert find_kind(picture_of(rgb if quality is None else jpeg(rgb, quality))).kind == "flat"

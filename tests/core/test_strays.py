@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 from PIL import Image
 from skimage.color import deltaE_ciede2000
 
+from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import SeparateSettings, clear_ground, find_tones, lab_of, label_map, plan_inks
 from sketchloom.core.regions.colour import colour_difference
 from sketchloom.core.regions.patches import even_patches
-from tests.conftest import FOUR_INKS, draw, picture_of
+from tests.conftest import FOUR_INKS, draw, picture_of, render, svg_text
 
 KEEP = SeparateSettings(ground="keep")
 
@@ -187,3 +188,20 @@ def test_any_patchwork_is_separated(width, height, patch, quality, seed):
     assert labels.shape == (height, width)
     assert labels.min() >= 1
     assert labels.max() <= len(colours)
+
+
+@pytest.mark.parametrize("width", [0.6, 0.8, 1.0, 1.25])
+@pytest.mark.parametrize("path", ["M30 60C70 20 120 120 170 70", "M20 20L150 132", "M25 130C80 20 110 150 170 40"])
+def test_a_line_thinner_than_a_pixel_is_whole_and_as_wide_as_it_was_drawn(width, path):
+    """Where its ink is known from elsewhere; what it covers is what the renderer (resvg) gave its pixels."""
+    drawn = draw(
+        f'<circle cx="30" cy="170" r="12" fill="#20242c"/>'
+        f'<path d="{path}" fill="none" stroke="#20242c" stroke-width="{width}"/>',
+        200,
+    )
+    done = Pipeline(0).run(drawn, Recipe().with_("separate", ground="keep").with_("finish", page="picture"))
+    line = next(layer for layer in done.stack.layers if layer.name != "White")
+    assert line.pieces == 2
+    seen = render(svg_text(done.stack), 800, 1)[:560, :, 0].astype(float)
+    covered = ((255 - drawn.rgba[:140, :, 0].astype(float)) / (255 - 0x20)).sum()
+    assert ((255 - seen) / (255 - 0x20)).sum() / 16 == pytest.approx(covered, rel=0.1)

@@ -214,19 +214,24 @@ def _share_at(label: Bytes, at: Ints, labels: Bytes, minor: Bytes, share: Bytes)
 
 
 def _keep_ridges(labels: Bytes, minor: Bytes, share: Bytes, edges: Ints, least: float) -> None:
-    """Give a pixel to its lesser ink where that ink's share peaks across a row or a column."""
+    """Give a pixel to its lesser ink where that ink's share peaks across a row or a column.
+
+    Along a thin line its own share goes up and down, so that what lies beside
+    it peaks there too; the pixel stays with the line, which peaks higher.
+    """
     height, width = labels.shape
     flat, less, part = labels.ravel(), minor.ravel(), share.ravel()
     some = edges[(part[edges] >= least * 255) & (flat[edges] != less[edges])]
     y, x = np.divmod(some, width)
     inside = (y > 0) & (y < height - 1) & (x > 0) & (x < width - 1)
     some = some[inside]
-    ink = less[some]
+    ink, own = less[some], part[some].astype(np.int16)
     ridge = np.zeros(len(some), bool)
-    for step in (1, width):
+    for step, other in ((1, width), (width, 1)):
         before, after = (_share_at(ink, some + d, flat, less, part) for d in (-step, step))
-        own = part[some]
-        ridge |= (own >= before) & (own > after)
+        beside = np.maximum(*(_share_at(flat[some], some + d, flat, less, part) for d in (-other, other)))
+        peaks = (own >= before) & (own > after)
+        ridge |= peaks & (own - np.minimum(before, after) >= 255 - own - beside)
     chosen = some[ridge]
     was = flat[chosen].copy()
     flat[chosen] = less[chosen]
@@ -235,7 +240,7 @@ def _keep_ridges(labels: Bytes, minor: Bytes, share: Bytes, edges: Ints, least: 
 
 
 def _join_diagonals(labels: Bytes, minor: Bytes, share: Bytes) -> None:
-    """Where two inks meet like a chessboard, let the one with the larger share run through."""
+    """Where two inks meet like a chessboard, let the larger share run through, or a line on what is wide."""
     a, b = labels[:-1, :-1], labels[:-1, 1:]
     places = np.flatnonzero((a == labels[1:, 1:]) & (b == labels[1:, :-1]) & (a != b))
     if not len(places):
@@ -247,7 +252,11 @@ def _join_diagonals(labels: Bytes, minor: Bytes, share: Bytes) -> None:
     at = np.stack([corner, corner + 1, corner + width, corner + width + 1])
     ink = flat[at[0]], flat[at[1]]
     parts = np.stack([_share_at(ink[0], spot, flat, less, part) for spot in at]).astype(int)
-    through = parts.sum(0) > 510
+    wide = _wide(labels, at)
+    lines = ~wide[[0, 3]].any(0), ~wide[[1, 2]].any(0)
+    grounds = wide[[0, 3]].all(0), wide[[1, 2]].all(0)
+    through = (parts.sum(0) > 510) | (lines[0] & grounds[1])
+    through &= ~(lines[1] & grounds[0])
     soft = less[at] == np.where(through, ink[0], ink[1])
     gain = np.where(through, parts, 255 - parts)
     gain[[0, 3]] = np.where(through, -1, gain[[0, 3]])
@@ -260,3 +269,17 @@ def _join_diagonals(labels: Bytes, minor: Bytes, share: Bytes) -> None:
     less[spot] = flat[spot]
     flat[spot] = winner
     part[spot] = 255 - part[spot]
+
+
+def _wide(labels: Bytes, places: Ints) -> Bools:
+    """Which places lie in a square of 2 px of one ink; like `places`."""
+    height, width = labels.shape
+    flat = labels.ravel()
+    y, x = np.divmod(places, width)
+    wide = np.zeros(places.shape, bool)
+    for top in (np.maximum(y - 1, 0), np.minimum(y, height - 2)):
+        for left in (np.maximum(x - 1, 0), np.minimum(x, width - 2)):
+            first = top * width + left
+            square = [flat[first + step] == flat[places] for step in (0, 1, width, width + 1)]
+            wide |= np.all(square, axis=0)
+    return wide

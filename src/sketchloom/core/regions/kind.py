@@ -30,6 +30,8 @@ _GREY = 16.0
 """L*a*b* chroma that drawings in one dark tone stay under."""
 _LEAST_INK, _MOST_INK = 0.002, 0.6
 """Of the area, in a drawing made of lines."""
+_LEAST_TONE, _TONE_STEP = 0.02, 3.0
+"""Of the picture, exactly even, that makes a tone; and steps of L* between two."""
 _LEAST_AREA = 0.002
 """Of the picture; a smaller area is none that anybody colours in."""
 _DEEP_INK, _DEEP_PAPER = 4.0, 6.0
@@ -102,10 +104,25 @@ def _is_line_art(picture: Picture) -> bool:
     ink = drawing.labels == 2
     if not (is_two_toned(drawing.reading.histogram) and _LEAST_INK < float(ink.mean()) < _MOST_INK):
         return False
+    if _even_tones(small, ~ink) > 1:
+        return False
     count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
     enclosed = int((stats[1:, cv2.CC_STAT_AREA] > _LEAST_AREA * ink.size).sum()) - 1 if count > 1 else 0
     thin = float(np.median(cv2.distanceTransform(ink.astype(np.uint8), cv2.DIST_L2, 3)[ink]))
     return enclosed >= 2 and thin < _THIN * max(ink.shape)
+
+
+def _even_tones(small: Bytes, there: Bools) -> int:
+    """How many tones, well apart, are exactly even over some part of a picture; the light of a scan runs through."""
+    patches = even_patches(small)
+    seen = small[patches.even & there][:, :3].astype(np.int16)
+    least = _LEAST_TONE * there.size
+    light = [
+        float(lab_of(colour)[..., 0])
+        for colour in patches.colours
+        if np.count_nonzero((np.abs(seen - colour.astype(np.int16)) <= 1).all(1)) >= least
+    ]
+    return 1 + int((np.diff(np.sort(light)) > _TONE_STEP).sum()) if light else 0
 
 
 def _kind_of(evidence: Bytes) -> tuple[Kind, str]:
