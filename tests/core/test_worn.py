@@ -9,7 +9,7 @@ from PIL import Image
 from scipy import ndimage
 
 from sketchloom.core.job import Pipeline, Recipe, report_of
-from sketchloom.core.picture import Enlarge, Picture
+from sketchloom.core.picture import Enlarge, Picture, Sharpen
 from sketchloom.core.worn import Enlargement, find_enlargement, redrawn, restored
 from sketchloom.core.worn.blur import grain_level, ramp_sigma
 from sketchloom.core.worn.inverse import before_enlarging
@@ -246,3 +246,18 @@ def test_a_wish_for_less_than_the_picture_tells_does_not_bring_its_crumbs_back()
         "of_the_picture": round(least.tidied.floor, 2),
     }
     assert large.tidied.least == pytest.approx(20 * large.scale.px_per_mm**2)
+
+
+@pytest.mark.parametrize(
+    "rows", [(Sharpen(),), (Sharpen(radius=3 / 800),), (Enlarge(times=2), Sharpen()), (Sharpen(), Enlarge(times=2))]
+)
+def test_sharpening_what_was_enlarged_adds_no_piece(rows):
+    """It is done at the size that the picture has detail for."""
+    large = grown(fair(200), 800, "lanczos") if not any(isinstance(row, Enlarge) for row in rows) else fair(400)
+    plain, sharp = (
+        Pipeline(0).run(picture_of(large), Recipe(prepare=chosen).with_("separate", ground="keep"))
+        for chosen in ((), rows)
+    )
+    counts = [sum(layer.pieces for layer in result.stack.layers) for result in (plain, sharp)]
+    assert counts[0] == counts[1]
+    assert len(sharp.palette) == len(plain.palette)

@@ -37,7 +37,7 @@ from sketchloom.core.layers import (
     with_lines,
 )
 from sketchloom.core.palette import Palette, hex_of
-from sketchloom.core.picture import Done, Enlarge, Picture, Prepared, do_row, on_picture, reduce_picture
+from sketchloom.core.picture import Done, Enlarge, Picture, Prepared, Sharpen, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
@@ -179,11 +179,25 @@ def do_prepare(ask: Ask, rows: Any, tick: Tick) -> Prepared:
 
 
 def do_restored(ask: Ask, rows: Any, tick: Tick) -> Restored:
+    """Undo an enlargement, one made just now or an earlier one.
+
+    A picture that was enlarged is sharpened at the size that it has detail
+    for, by the blur that it has there: else its edges would ring, and nothing
+    could tell any more what it was.
+    """
     prepared: Prepared = ask("prepare")
-    last = len(rows)
-    while last and (not rows[last - 1].on or isinstance(rows[last - 1], Enlarge)):
-        last -= 1  # what was enlarged just now is known as it was
-    return restored(prepared.before(last), prepared.picture.width)
+    width = prepared.picture.width
+    plain = len(rows)
+    while plain and (not rows[plain - 1].on or isinstance(rows[plain - 1], Enlarge)):
+        plain -= 1  # what was enlarged just now is known as it was
+    sharp = plain
+    while sharp and (not rows[sharp - 1].on or isinstance(rows[sharp - 1], Enlarge | Sharpen)):
+        sharp -= 1
+    if any(row.on and isinstance(row, Sharpen) for row in rows[sharp:plain]):
+        found = restored(prepared.before(sharp), width)
+        if found.factor > 1:
+            return found._replace(picture=do_row(found.picture, Sharpen(), tick).picture)
+    return restored(prepared.before(plain), width)
 
 
 def do_picture(ask: Ask, settings: None, tick: Tick) -> Picture:
