@@ -109,10 +109,10 @@ def find_tones(
         found = tuple(_as_colour(c) for c in colours)
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
-    evidence, soft = _drawn_anew(evidence, picture, tick)
-    flat = separate_flat(evidence, tick=tick)
+    evidence, soft = _drawn_anew(evidence, picture, lambda done: tick(0.5 * done))
+    flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
-        flat = separate_flat(evidence, keep_tiny=True, tick=tick)
+        flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
     seen, clear = [_as_colour(c) for c in flat.colours], None
     if clears:
         clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
@@ -128,8 +128,8 @@ def _drawn_anew(evidence: Bytes, picture: Picture, tick: Tick) -> tuple[Bytes, f
     stored = None if is_clean(evidence) else find_stored(np.ascontiguousarray(evidence[..., :3]), picture.tables)
     anew = None
     if stored is not None:
-        flat = separate_flat(evidence)
-        anew = redrawn_within(evidence, stored, flat.labels, flat.colours, tick)
+        flat = separate_flat(evidence, tick=lambda done: tick(0.5 * done))
+        anew = redrawn_within(evidence, stored, flat.labels, flat.colours, lambda done: tick(0.5 + 0.5 * done))
     return anew or redrawn(evidence) or (evidence, 0.0)
 
 

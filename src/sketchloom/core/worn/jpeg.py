@@ -35,6 +35,8 @@ QUALITIES = range(10, 93)
 SIDE, _BLOCK = 16, 8
 _HALVINGS = ((2, 2), (1, 2), (1, 1))
 """How many rows and columns one value of chroma stands for."""
+_MOST_PIXELS = 4_000_000
+"""A larger picture is not looked at: it would take some GB, and compression wears little of it."""
 _TRIED, _LEAST_RANGE = 1000, 4
 """Blocks that tables are tried on, and 8-bit steps of luma that they have."""
 _RINGING = 12.0
@@ -117,7 +119,7 @@ def find_stored(rgb: Bytes, tables: JpegTables | None = None) -> Stored | None:
     ----------
     .. [1] Z. Fan, R. de Queiroz, "Identification of bitmap compression history", 2003.
     """
-    if min(rgb.shape[:2]) < SIDE:
+    if min(rgb.shape[:2]) < SIDE or rgb.shape[0] * rgb.shape[1] > _MOST_PIXELS:
         return None
     if tables is not None:
         return _found(rgb, (np.array(tables.luma, np.float32), np.array(tables.chroma, np.float32)), [(0, 0)])

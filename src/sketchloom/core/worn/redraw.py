@@ -52,6 +52,8 @@ _ONE_STEP, _ROUNDING = 1.1, 0.7
 """Of the step of a block's mean, and 8-bit steps: how far one ink may be rounded to either side."""
 _STEEP_LAST = 1.1
 _LEAST_LONE = 6
+_CALM = 0.5
+"""8-bit steps of grain that the calmest picture may have."""
 _CHUNK = 250_000
 
 
@@ -143,14 +145,16 @@ def redrawn_within(evidence: Bytes, stored: Stored, known: Bytes, inks: Floats, 
     colours, known = _joined(inks, known, stored)
     if len(colours) < 2:
         return None
+    sigma = ramp_sigma(made, _CALM) or 0.0
+    blurred = sigma >= _LEAST_SIGMA  # before it was stored
     for left in reversed(range(_TIMES)):
         seed = _seeds(made, _even(made, even), colours, _WIDER * even)
         if (seed > 0).mean() < _SEEDS:
             return None
         near = _with_lone(seed, known, len(colours))
-        made = _edges_anew(made, colours, seed, near, 1.0 if left else _STEEP_LAST)
+        made = _edges_anew(made, colours, seed, near, 1.0 if left else _STEEP if blurred else _STEEP_LAST)
         made = within.held(made) if left else made
-    return Redrawn(np.dstack([made, evidence[..., 3]]), _SOFT_STEP * step)
+    return Redrawn(np.dstack([made, evidence[..., 3]]), _SOFT_STEP * step + _SOFT * sigma * blurred)
 
 
 def _joined(inks: Floats, known: Bytes, stored: Stored) -> tuple[Bytes, Bytes]:
