@@ -41,9 +41,9 @@ _SOFT, _SOFT_GRAIN = 0.13, 0.045
 """px that an edge may be off for each px of blur, and for each 8-bit step of grain."""
 _MOST_SQUARES = 8000
 """Of 16 px, that a file stored more than one even colour of: more would take too long."""
-_TIMES = 4
+_TIMES = 3
 """How often a picture is drawn anew within what a file stored of it."""
-_EVEN_STEP, _SOFT_STEP = (1.0, 0.8), 0.07
+_EVEN_STEP, _SOFT_STEP = (1.0, 0.8), 0.08
 """8-bit steps that even pixels keep to their ink, plain and for the root of the file's first step; and px that an edge
 may be off for the same."""
 _WIDER = 3.0
@@ -176,18 +176,25 @@ def _joined(inks: Floats, known: Bytes, stored: Stored) -> tuple[Bytes, Bytes]:
 def _even(rgb: Bytes, most: float) -> Bools:
     """Pixels whose surroundings lie within `most` 8-bit steps to either side of each other; (H, W) bool."""
     square = np.ones((3, 3), np.uint8)
-    return np.asarray((cv2.dilate(rgb, square) - cv2.erode(rgb, square)).max(2) <= 2 * most)
+    return np.asarray(_largest(cv2.dilate(rgb, square) - cv2.erode(rgb, square)) <= 2 * most)
+
+
+def _largest(off: np.ndarray) -> np.ndarray:
+    """The largest of three channels; (..., 3) to (...)."""
+    return np.maximum(np.maximum(off[..., 0], off[..., 1]), off[..., 2])
 
 
 def _seeds(rgb: Bytes, even: Bools, inks: Bytes, most: float) -> Bytes:
     """1 + the ink that each even pixel shows within `most` 8-bit steps, 0 elsewhere; (H, W) uint8."""
-    seed = np.zeros(even.shape, np.uint8)
-    nearest = np.full(even.shape, most, np.float32)
-    value = rgb.astype(np.int16)
+    value = rgb[even].astype(np.int16)
+    own = np.zeros(len(value), np.uint8)
+    nearest = np.full(len(value), np.int16(most))
     for place, colour in enumerate(inks.astype(np.int16), 1):
-        off = np.abs(value - colour).max(2)
-        taken = even & (off <= nearest)
-        seed[taken], nearest[taken] = place, off[taken] - np.float32(0.5)  # the first of two that are as near
+        off = _largest(np.abs(value - colour))
+        taken = off <= nearest
+        own[taken], nearest[taken] = place, off[taken] - 1  # the first of two that are as near
+    seed = np.zeros(even.shape, np.uint8)
+    seed[even] = own
     return seed
 
 
