@@ -8,6 +8,7 @@ import pytest
 from PIL import Image
 from scipy.fft import dctn
 
+from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import JpegTables, load_picture
 from sketchloom.core.regions import SeparateSettings, find_tones
 from sketchloom.core.worn import find_stored
@@ -137,3 +138,13 @@ def test_flat_art_is_drawn_anew_in_its_inks(quality):
     assert len(tones.mix) == 7
     off = [(np.abs(rgb.astype(int) - drawn()).max(2) > 12).mean() for rgb in (seen, tones.evidence[..., :3])]
     assert off[1] < 0.35 * off[0]
+
+
+@pytest.mark.parametrize("quality", [45, 60, 75])
+def test_compressed_art_comes_in_as_many_pieces_as_it_was_drawn_in(quality):
+    """What rings beside an edge, and is as pale as another ink, makes no piece of it."""
+    pieces = []
+    for rgb in (drawn(), decoded(as_jpeg(drawn(), quality=quality))):
+        done = Pipeline(0).run(picture_of(rgb), Recipe().with_("separate", ground="keep"))
+        pieces.append([layer.pieces for layer in done.stack.layers])
+    assert pieces[0] == pieces[1]

@@ -51,7 +51,8 @@ _WIDER = 3.0
 _ONE_STEP, _ROUNDING = 1.1, 0.7
 """Of the step of a block's mean, and 8-bit steps: how far one ink may be rounded to either side."""
 _STEEP_LAST = 1.1
-_LEAST_LONE = 6
+_LEAST_LONE, _LONE_OFF = 6, 1.5
+"""px of a part that may be a thin line, and how much farther from its ink than from others what it shows may lie."""
 _CALM = 0.5
 """8-bit steps of grain that the calmest picture may have."""
 _CHUNK = 250_000
@@ -151,7 +152,7 @@ def redrawn_within(evidence: Bytes, stored: Stored, known: Bytes, inks: Floats, 
         seed = _seeds(made, _even(made, even), colours, _WIDER * even)
         if (seed > 0).mean() < _SEEDS:
             return None
-        near = _with_lone(seed, known, len(colours))
+        near = _with_lone(made, seed, known, colours)
         made = _edges_anew(made, colours, seed, near, 1.0 if left else _STEEP if blurred else _STEEP_LAST)
         made = within.held(made) if left else made
     return Redrawn(np.dstack([made, evidence[..., 3]]), _SOFT_STEP * step + _SOFT * sigma * blurred)
@@ -226,14 +227,24 @@ def _edges_anew(rgb: Bytes, inks: Bytes, seed: Bytes, near: Bytes, steep: float)
     return made
 
 
-def _with_lone(seed: Bytes, known: Bytes, count: int) -> Bytes:
-    """Add connected parts of some size that were taken for an ink, and none of which surely shows it: thin lines."""
+def _with_lone(rgb: Bytes, seed: Bytes, known: Bytes, inks: Bytes) -> Bytes:
+    """Add parts of some size that were taken for an ink, and none of which surely shows it: thin lines.
+
+    The picture must show more of that ink there than a crumb of ringing does.
+    """
     near = seed.copy()
-    for place in range(1, count + 1):
-        _, part, stats, _ = cv2.connectedComponentsWithStats((known == place).view(np.uint8), connectivity=8)
+    for place in range(1, len(inks) + 1):
+        count, part, stats, _ = cv2.connectedComponentsWithStats((known == place).view(np.uint8), connectivity=8)
         lone = stats[:, cv2.CC_STAT_AREA] >= _LEAST_LONE
         lone[0] = False
         lone[np.unique(part[seed == place])] = False
+        at = np.flatnonzero(lone[part.ravel()])
+        if len(at):
+            value = rgb.reshape(-1, 3)[at].astype(np.float32)
+            off = np.linalg.norm(value[:, None] - inks.astype(np.float32), axis=2)
+            own, other = off[:, place - 1].copy(), np.delete(off, place - 1, 1).min(1)
+            of = part.ravel()[at]
+            lone &= np.bincount(of, own, count) <= _LONE_OFF * np.bincount(of, other, count)
         near[lone[part] & (seed == 0)] = place
     return near
 
