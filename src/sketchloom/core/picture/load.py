@@ -87,12 +87,12 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
                 image.seek(page - 1)
                 _check_pixels(image, name)  # each may have a size of its own
             image.load()
-            rgba = _as_rgba(image)
+            rgba, tables = _as_rgba(image), _tables(image)
         except MemoryError:
             raise PictureError(f"{name} needs more memory than is free; save it smaller first.") from None
         except (OSError, SyntaxError, ValueError, struct.error, EOFError, IndexError, KeyError, TypeError):
             raise PictureError(f"{name} is damaged or only half there; save or copy it again.") from None
-    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames, tables=_tables(image))
+    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames, tables=tables)
 
 
 def _tables(image: Image.Image) -> JpegTables | None:
