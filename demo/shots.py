@@ -64,7 +64,9 @@ def badge(window: Window) -> None:
         for place, step in enumerate(window.steps):
             window.show_step(step.key)
             window.lift.setValue(0)
-            if step.key != "prepare" and (look == "light" or step.key in ("separate", "layers")):
+            if step.key == "tidy":
+                choose_largest(window)
+            if step.key != "prepare" and (look == "light" or step.key in ("separate", "tidy")):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
         window.model.change("Way of building", "layers", build="carried")
@@ -77,6 +79,16 @@ def badge(window: Window) -> None:
         window.ledger.let_go()
         window.model.undo()
         settle(window)
+
+
+def choose_largest(window: Window) -> None:
+    """Choose two pieces, and point at a third."""
+    step, canvas = window.by_key["tidy"], window.canvas
+    pieces = step.pieces
+    largest = sorted(pieces.cut, key=lambda piece: -pieces.measure(piece).area)
+    step.choose(pieces.anchors(largest[2:4]))
+    under = canvas.widget_point(pieces.anchors(largest[1:2])[0].at)
+    canvas.tool.move(under)
 
 
 def trace_by_hand(window: Window, look: str) -> None:
@@ -106,20 +118,21 @@ def photographs(window: Window) -> None:
     window.show_step("separate")
     settle(window)
     shot(window, "snail-separate-light")
-    open_picture(window, "scarecrow.png")
-    window.model.change("Kind of picture", "separate", mode="lineart")
-    window.show_step("separate")
+    window.open_demo("scarecrow")
+    wait(lambda: window.job_name.text() == "Scarecrow in colour")
     settle(window)
-    shot(window, "scarecrow-separate-light")
+    window.model.change("Leaks", "separate", close_gaps=False)
+    settle(window)
+    window.show_step("tidy")
+    window.panels.currentWidget().verticalScrollBar().setValue(780)
+    shot(window, "scarecrow-tidy-light")
     open_picture(window, "snail.jpg")
     window.model.change_rows("Crop", (Crop(first=(0.13, 0.05), last=(0.97, 0.74)), EvenLight()))
     settle(window)
     window.show_step("prepare")
     window.by_key["prepare"].choose(1)
-    for look in ("light", "dark"):
-        theme.choose(look)
-        settle(window)
-        shot(window, f"snail-prepare-{look}")
+    settle(window)
+    shot(window, "snail-prepare-light")
     open_picture(window, "lantern.jpg")
     window.model.change_rows("By a box", (ClearBox(first=(0.2, 0.08), last=(0.62, 0.95)),))
     settle(window)

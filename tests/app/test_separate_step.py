@@ -246,12 +246,14 @@ def outlines(show):
 
 
 def test_leaks_are_listed_shown_and_closed(window, qtbot, settled, outlines):
+    window.show_step("tidy")
+    leaks = window.by_key["tidy"].leaks
     assert len(window.canvas.gaps) == 1
     before = len(window.model.result.stack.layers)
-    close = next(b for b in outlines.leaks.findChildren(QAbstractButton) if b.accessibleName() == "Close leak 1")
+    close = next(b for b in leaks.findChildren(QAbstractButton) if b.accessibleName() == "Close leak 1")
     qtbot.mouseClick(close, Qt.MouseButton.LeftButton)
     settled(window)
-    assert window.canvas.gaps == () and outlines.leaks.words.text() == "Every outline closes."
+    assert window.canvas.gaps == () and leaks.words.text() == "Every outline closes."
     assert len(window.model.result.stack.layers) == before + 1
     assert window.model.undo_name == "Close a leak"
     window.model.undo()
@@ -302,3 +304,44 @@ def test_drawings_on_clear_ground_opened_together_are_layers_of_one_job(window, 
     assert len(window.model.held) == 1 and "2 layers" in window.notice.text()
     window.show_step("separate")
     assert not window.by_key["separate"].inks.slider.isVisible()
+
+
+def test_shades_are_one_group_with_a_slider(show, settled, window):
+    oranges = (
+        '<circle cx="100" cy="100" r="84" fill="#b35400"/><circle cx="98" cy="98" r="70" fill="#d06a10"/>'
+        '<circle cx="94" cy="94" r="50" fill="#e88a28"/><circle cx="80" cy="80" r="6" fill="#222222"/>'
+    )
+    step = show(draw(oranges, 400, 200).rgba)
+    (key,) = step.shades.groups
+    group = step.shades.groups[key]
+    assert not step.shades.isHidden() and "3 of 3" in group.words.text() and group.slider.maximum() == 3
+    group.slider.setValue(1)
+    settled(window)
+    assert len(step.inks_now()) == 2 and step.shades.groups[key] is group and "1 of 3" in group.words.text()
+    group.slider.setValue(2)
+    settled(window)
+    assert len(step.inks_now()) == 3
+    step.shades.back.click()
+    settled(window)
+    assert len(step.inks_now()) == 4 and step.shades.back.isHidden()
+    window.model.undo()
+    settled(window)
+    assert len(step.inks_now()) == 3
+
+
+def test_no_shades_no_card(step):
+    assert step.shades.isHidden()
+
+
+def test_a_gradient_has_as_many_bands_as_the_slider_says(show, settled, window):
+    sky = (
+        '<defs><linearGradient id="g" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#2050a0"/>'
+        '<stop offset="1" stop-color="#bfe0ff"/></linearGradient></defs><rect x="20" y="20" width="160" height="160"'
+        ' fill="url(#g)"/>'
+    )
+    step = show(draw(sky, 400, 200).rgba)
+    (group,) = step.shades.groups.values()
+    assert "gradient" in group.words.text() and group.slider.maximum() == 12
+    group.slider.setValue(6)
+    settled(window)
+    assert len(step.inks_now()) == 6 and len(group.strip.colours) == 6

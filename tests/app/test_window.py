@@ -147,7 +147,7 @@ def test_the_finder_finds_every_command_by_name_and_runs_it(opened, qtbot):
     opened.finder.setText("")
     qtbot.keyClicks(opened.finder, "go to trace")
     qtbot.keyClick(opened.finder, Qt.Key.Key_Return)
-    assert opened.warp.current == 3
+    assert opened.steps[opened.warp.current].key == "trace"
 
 
 def test_units_change_everywhere(opened):
@@ -259,7 +259,7 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
         patch.setattr("sketchloom.core.job.work.trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
         qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble))
-    assert opened.warp.current == 3
+    assert opened.steps[opened.warp.current].key == "trace"
     assert "a spool fell off" in opened.by_key["trace"]._details
     assert opened.model.result.stack is before.stack
     assert opened.model.result.failure.stage == "trace"
@@ -283,7 +283,7 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
     monkeypatch.setattr("sketchloom.core.job.work.trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
     qtbot.waitUntil(started.is_set)
-    qtbot.waitUntil(lambda: opened.warp.steps[3].shown.state == "working")
+    qtbot.waitUntil(lambda: opened.warp.steps[opened.steps.index(opened.by_key["trace"])].shown.state == "working")
     opened.canvas.setFocus()
     qtbot.keyClick(opened.canvas, Qt.Key.Key_Escape)
     go_on.set()

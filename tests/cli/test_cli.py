@@ -31,6 +31,23 @@ def paths_in(file):
     return [e for e in SVG.parse(str(file)).elements() if isinstance(e, SvgPath)]
 
 
+def test_shades_are_joined_all_or_by_their_key(tmp_path, capsys):
+    body = (
+        '<rect x="20" y="20" width="160" height="160" fill="#b35400"/><rect x="30" y="30" width="130" height="130"'
+        ' fill="#d06a10"/><rect x="40" y="40" width="90" height="90" fill="#e88a28"/>'
+    )
+    png, out, report = (tmp_path / name for name in ("art.png", "out.svg", "report.json"))
+    Image.fromarray(draw(body).rgba).save(png)
+    assert trace(png, "-o", out, "--report", report) == 0 and len(paths_in(out)) == 3
+    group = json.loads(report.read_text())["shades"][0]
+    assert set(group["inks"]) == {"#b35400", "#d06a10", "#e88a28"} and not group["gradient"]
+    for words, count in ((["--shades", "1"], 1), (["--shades", f"{group['key']}=2"], 2)):
+        assert trace(png, "-o", out, *words) == 0 and len(paths_in(out)) == count
+    for words in (["--shades", "#123456=2"], ["--shades", "many"], ["--shades", "0"], ["--shades=2", "--mode", "ink"]):
+        assert trace(png, "-o", out, *words) == 2
+        assert len(capsys.readouterr().err.strip().splitlines()) == 1
+
+
 def test_a_picture_becomes_a_layered_svg_and_a_report(png, tmp_path):
     out, report = tmp_path / "out.svg", tmp_path / "report.json"
     assert trace(png, "-o", out, "--width", "6in", "--report", report, "--each") == 0

@@ -4,9 +4,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 from shapely.geometry import Point, Polygon, box
 
+from sketchloom.core.curves import Bounds, trace_arcs
 from sketchloom.core.planar import planar_map, sample_edges
+from sketchloom.core.planar.coverage import coarseness, samples_of_a_pixel
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs
 from sketchloom.core.regions import LabelMap
 from tests.core.test_planar import regions_of
@@ -136,3 +139,37 @@ def test_a_line_thinner_than_a_pixel_keeps_its_width_beside_the_frame():
     left, right = upright[upright[:, 0] < 38.5, 0], upright[upright[:, 0] > 38.5, 0]
     assert len(left) >= 30 and len(right) >= 30
     assert left == pytest.approx(38.1, abs=0.02) and right == pytest.approx(38.9, abs=0.02)
+
+
+def sampled(shape: Polygon, side: int) -> np.ndarray:
+    """Share of each pixel by side x side samples on a grid, as renderers without exact coverage take; (SIDE, SIDE)."""
+    at = (np.arange(SIDE * side) + 0.5) / side
+    x, y = np.meshgrid(at, at)
+    inside = shapely.contains_xy(shape, x, y)
+    return inside.reshape(SIDE, side, SIDE, side).mean((1, 3))
+
+
+@pytest.mark.parametrize(("side", "samples"), [(2, 4), (4, 16)])
+def test_coverage_by_few_samples_is_told(side, samples):
+    disc = Point(20.3, 19.8).buffer(15, quad_segs=64)
+    assert samples_of_a_pixel(art_of(sampled(disc, side))) == samples
+    assert coarseness(art_of(sampled(disc, side))) > 0.09
+
+
+def test_exact_coverage_and_a_level_edge_are_not_taken_for_few_samples():
+    for shape in (
+        Point(20.3, 19.8).buffer(15, quad_segs=64),
+        box(7.25, 7.5, 30.25, 30.75),
+        Polygon([(3, 5), (36, 9), (20, 37)]),
+    ):
+        assert coarseness(art_of(covered(shape))) == 0
+
+
+def test_coarse_coverage_makes_few_more_nodes():
+    disc = Point(20.3, 19.8).buffer(15, quad_segs=64)
+    nodes = []
+    for share in (covered(disc), sampled(disc, 4)):
+        regions = art_of(share)
+        planar = planar_map(regions.labels)
+        nodes.append(len(trace_arcs(planar, sample_edges(planar, regions), Bounds(0.01)).straight))
+    assert nodes[1] <= nodes[0] + 4

@@ -7,8 +7,9 @@ import shapely
 from sketchloom.core.curves import Bounds, trace_arcs
 from sketchloom.core.layers import LayerSettings, build_layers, finish, plan_layers
 from sketchloom.core.planar import planar_map, sample_edges
-from sketchloom.core.regions import DrawnEdge, LabelMap, find_faces, tidy
+from sketchloom.core.regions import DrawnEdge, LabelMap, find_faces
 from sketchloom.core.scale import FinishSettings, Scale
+from sketchloom.core.tidy import clear_specks
 from tests.conftest import palette_of
 
 PALETTE = palette_of((200, 30, 40), (30, 120, 60))
@@ -61,7 +62,7 @@ def test_specks_join_a_neighbour_with_its_part():
     regions = plate(parts=parts)
     labels = regions.labels.copy()
     labels[20:22, 40:42] = 2
-    tidied = tidy(LabelMap(labels, KEYS, regions.evidence, labels, regions.mix, parts), 5).regions
+    tidied = clear_specks(LabelMap(labels, KEYS, regions.evidence, labels, regions.mix, parts), 5).regions
     assert (tidied.labels == 1).sum() == 1600
     assert (tidied.parts[20:22, 40:42] == 7).all()
 

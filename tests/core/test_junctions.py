@@ -108,7 +108,7 @@ def test_a_line_that_ends_on_a_line_leaves_it_straight(turn):
 def test_fellows_know_each_other_and_meet_at_one_vertex(labels, scatter, seed):
     planar = planar_map(np.kron(labels, np.ones((6, 6), np.uint8)))  # arcs long enough to run on
     points = planar.corner + 0.5 + scatter * np.random.default_rng(seed).uniform(-1, 1, (len(planar.corner), 2))
-    samples = EdgeSamples(points, np.ones(len(points)), planar.offset, np.zeros(len(planar.tail)), True)
+    samples = EdgeSamples(points, np.ones(len(points)), planar.offset, *np.zeros((2, len(planar.tail))), True)
     place = place_vertices(planar, samples)
     found = run_through(planar, samples, place)
     partner, vertex = found.partner.ravel(), np.stack([planar.tail, planar.head], 1).ravel()

@@ -5,7 +5,7 @@ import pytest
 
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import source_points
-from sketchloom.core.regions import Bridge, Fill, SeparateSettings, find_leaks, find_tones
+from sketchloom.core.regions import Closing, Fill, SeparateSettings, find_leaks, find_tones
 from sketchloom.core.regions.lineart import FILLS, _alike, enclosed_areas, proposed_fills
 from tests.conftest import draw, picture_of
 
@@ -81,7 +81,7 @@ def test_closing_leaks_makes_faces_of_what_lay_open():
     before = Pipeline().run(picture, recipe)
     leaks = before.tones.leaks
     assert len(leaks) == 2 and len(before.stack.layers) == 1
-    one = Pipeline().run(picture, recipe.with_("separate", bridges=leaks[:1]))
+    one = Pipeline().run(picture, recipe.with_("separate", closings=leaks[:1]))
     assert len(one.tones.leaks) == 1 and sum(layer.ink.shown in FILLS for layer in one.stack.layers) == 1
     both = Pipeline().run(picture, recipe.with_("separate", close_gaps=True))
     pieces = sum(layer.pieces for layer in both.stack.layers if layer.ink.shown in FILLS)
@@ -92,7 +92,7 @@ def test_bridges_lie_where_they_were_put_after_a_turn():
     picture = draw(arc(200, 200, 120, 16), 400)
     leaks = find_tones(picture, LINES).leaks
     small = picture_of(np.ascontiguousarray(picture.rgba[::2, ::2, :3]))
-    tones = find_tones(small, SeparateSettings(mode="lineart", bridges=leaks))
+    tones = find_tones(small, SeparateSettings(mode="lineart", closings=leaks))
     assert tones.leaks == () and tones.labels[100, 100] > 2
 
 
@@ -146,7 +146,7 @@ def test_a_preview_keeps_the_colours_of_the_full_picture():
 
 def test_a_bridge_is_soft_at_its_edge_and_round_at_its_ends():
     picture = draw("", 100)
-    tones = find_tones(picture, SeparateSettings(mode="lineart", bridges=(Bridge((0.3, 0.5), (0.7, 0.5), 0.1),)))
+    tones = find_tones(picture, SeparateSettings(mode="lineart", closings=(Closing((0.3, 0.5), (0.7, 0.5), 0.1),)))
     mask = tones.labels == 2
     # a stadium 40 long and 10 wide
     assert mask.sum() == pytest.approx(400 + np.pi * 25, rel=0.02)

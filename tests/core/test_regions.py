@@ -21,8 +21,8 @@ from sketchloom.core.regions import (
     label_map,
     name_of,
     plan_inks,
-    tidy,
 )
+from sketchloom.core.tidy import clear_specks
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 KEEP = SeparateSettings(ground="keep")
@@ -149,7 +149,7 @@ def test_small_faces_join_the_neighbour_with_the_longest_boundary():
     plan, regions = separate(picture_of(np.zeros((20, 20, 3), np.uint8)), KEEP)
     assert len(plan.palette) == 1
     keys = ("#000001", "#000002", "#000003")
-    tidied = tidy(replace(regions, labels=labels, keys=keys), 5)
+    tidied = clear_specks(replace(regions, labels=labels, keys=keys), 5)
     assert tidied.gone == 2
     assert len(tidied.faces.label) == 3
     assert tidied.regions.labels[15, 3] == 1
@@ -162,7 +162,7 @@ def test_an_ink_of_which_nothing_is_left_keeps_its_key_and_the_others_theirs():
     regions = LabelMap(
         labels, ("#aa0000", "#00aa00", "#0000aa"), np.zeros((20, 20, 4), np.uint8), labels, np.zeros((4, 3))
     )
-    tidied = tidy(regions, 5)
+    tidied = clear_specks(regions, 5)
     assert tidied.gone == 1
     assert tidied.regions.keys == regions.keys
     assert (tidied.regions.labels[:, :10] == 2).all() and (tidied.regions.labels[:, 10:] == 3).all()

@@ -75,7 +75,7 @@ def test_a_stage_that_fails_leaves_those_above_it_standing():
     ("part", "change", "step"),
     [
         ("separate", {"inks": 0}, "separate"),
-        ("tidy", {"least_area": -1.0}, "separate"),
+        ("tidy", {"least_area": -1.0}, "tidy"),
         ("trace", {"smoothness": -1.0}, "trace"),
         ("layers", {"order": ("beet",)}, "layers"),
         ("finish", {"width": -1.0}, "separate"),

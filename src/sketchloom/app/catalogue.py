@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Command
+from sketchloom.app.demo import DEMOS
 
 if TYPE_CHECKING:
     from sketchloom.app.window import Window
@@ -30,7 +31,11 @@ def _files(window: "Window") -> None:
     kinds = "PNG, JPEG, WebP, HEIC, TIFF, BMP, GIF, PDF or .loom"
     add("open", Command("Open pictures or jobs…", ask.open, "Ctrl+O", "folder-open", kinds, in_fields=True))
     add("paste", Command("Paste a picture", window.paste, "Ctrl+V", help="A picture or files from the clipboard"))
-    add("demo", Command("Open the demo job", window.open_demo, help="The summer fair badge"))
+    add("demo", Command("Open the demo job", window.open_demo, help=DEMOS["badge"].help))
+    for key, demo in DEMOS.items():
+        if key != "badge":
+            open_it = lambda key=key: window.open_demo(key)  # noqa: E731
+            add(f"demo-{key}", Command(f"Open the demo: {demo.name}", open_it, help=demo.help))
     add("save", Command("Save the job", ask.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True))
     add("save-as", Command("Save the job as…", ask.save_job_as, "Ctrl+Shift+S", can=have, in_fields=True))
     add(

@@ -21,7 +21,7 @@ from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import MM_PER_INCH, parse_length
 
-__all__ = ["Card", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
+__all__ = ["Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
@@ -249,3 +249,27 @@ class LogSlider(QSlider):
             self._gesture = 0
             self._rest.stop()
             self.rested.emit()
+
+
+class CountSlider(LogSlider):
+    """A slider over whole numbers from one up, in equal steps."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name, 1, 2)
+        self.setRange(1, 12)
+        self.setSingleStep(1)
+        self.setPageStep(1)
+
+    def show_count(self, count: int, most: int) -> None:
+        """Show a number of at most so many; one in the hand stays."""
+        self.blockSignals(True)
+        self.setRange(1, max(most, count))
+        if not self.isSliderDown():
+            self.setValue(count)
+        self.blockSignals(False)
+
+    def _tell(self, place: int) -> None:
+        if not self._gesture:
+            self._gesture = gesture_id()
+        self._rest.start()
+        self.moved.emit(float(place), self._gesture)

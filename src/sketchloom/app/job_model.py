@@ -10,7 +10,17 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.runner import Progress, Runner, StageFailedError
 from sketchloom.core.inspect import SourceMeasures
-from sketchloom.core.job import STEP_OF_STAGE, History, Job, Pipeline, Recipe, Result, print_and_cut, write_job
+from sketchloom.core.job import (
+    STEP_OF_STAGE,
+    History,
+    Job,
+    Pipeline,
+    Recipe,
+    Result,
+    is_work_by_hand,
+    print_and_cut,
+    write_job,
+)
 from sketchloom.core.picture import DPI, Crop, Picture, Row
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import SVG, WRITERS, files_of, png_bytes, write_all
@@ -20,6 +30,8 @@ __all__ = ["JobModel"]
 _REST = 500
 """Milliseconds after which a gesture that stands still has ended."""
 _PREVIEW_PIXELS = 300_000
+_LARGE = 4_000_000
+"""px; of a larger picture pieces are shown reduced at first."""
 
 
 class JobModel(QObject):
@@ -33,6 +45,8 @@ class JobModel(QObject):
     failed = Signal(str, str, str)
     """Step, sentence, details."""
     busy_changed = Signal(bool)
+    regions_ready = Signal(object, object, object)
+    """Recipe, label map and palette, while the rest of the result is still worked out."""
     said = Signal(str)
     """A sentence worth a moment of notice."""
 
@@ -230,6 +244,8 @@ class JobModel(QObject):
         if self._gesture is None or picture.width * picture.height < PREVIEW_FROM:
 
             def work(progress: Progress) -> tuple[Result, Drawings]:
+                if before is not None and is_work_by_hand(before.recipe, recipe):
+                    self._tell_regions(picture, recipe, progress)
                 result = self._pipeline.results(picture, recipe, progress)
                 same = (
                     before is not None
@@ -251,6 +267,13 @@ class JobModel(QObject):
             lambda result: self._show(picture, result) if result.failure is None else None,
             keep=True,
         )
+
+    def _tell_regions(self, picture: Picture, recipe: Recipe, progress: Progress) -> None:
+        """Tell how pieces lie after work by hand, on the worker, before their edges are traced."""
+        large = picture.width * picture.height > _LARGE
+        quick = self._pipeline.results(picture, recipe, progress, preview=large, names=("palette", "worked"))
+        if quick.failure is None:
+            self.regions_ready.emit(recipe, quick.of("worked").regions, quick.palette)
 
     def _show(self, picture: Picture, result: Result) -> None:
         if picture is not self.picture:  # of a job that was left

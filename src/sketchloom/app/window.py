@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from sketchloom.app.bars import CanvasBars, TopBar
-from sketchloom.app.canvas import VIEWS, Canvas
+from sketchloom.app.canvas import VIEWS, Canvas, Outlines
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.catalogue import declare
 from sketchloom.app.commands import Commands
@@ -30,7 +30,7 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import load_settings, save_settings
 from sketchloom.app.status import Status
-from sketchloom.app.steps import STEPS, PrepareStep, SendStep, SourceStep, Step, TraceStep
+from sketchloom.app.steps import STEPS, PrepareStep, SendStep, SourceStep, Step, TidyStep, TraceStep
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import Warp
 from sketchloom.core.errors import ArgumentError
@@ -150,12 +150,14 @@ class Window(QMainWindow):
             if isinstance(step, SourceStep):
                 step.picture.open.clicked.connect(self.dialogs.open)
                 step.start.open.clicked.connect(self.dialogs.open)
-                step.start.demo.clicked.connect(self.open_demo)
+                step.start.demo_chosen.connect(self.open_demo)
                 step.start.show_recent(self.settings.recent, lambda name: self.open(Path(name)))
                 step.put_away.connect(self.dialogs.put_away)
             elif isinstance(step, PrepareStep):
                 step.looked.connect(canvas.scene.look_at)
                 step.save_print.connect(self.dialogs.save_print)
+            elif isinstance(step, TidyStep):
+                step.outlined.connect(self._show_outlines)
             elif isinstance(step, TraceStep):
                 step.heat_changed.connect(self._show_heat)
                 step.go_to.connect(self._go_to)
@@ -172,6 +174,10 @@ class Window(QMainWindow):
     def _show_heat(self, on: bool) -> None:
         self.canvas.scene.heat = on
         self.show_view("Paths", alone=on)
+
+    def _show_outlines(self, outlines: Outlines) -> None:
+        self.canvas.outlines = outlines
+        self.canvas.update()
 
     def _go_to(self, place: Point) -> None:
         self.show_view("Paths", alone=True)
@@ -198,10 +204,10 @@ class Window(QMainWindow):
             self._clear_trouble()
             self.model.open(*paths)
 
-    def open_demo(self) -> None:
-        """Open the demo job."""
+    def open_demo(self, key: str = "badge") -> None:
+        """Open a demo job."""
         self._clear_trouble()
-        self.model.open_job(demo_job())
+        self.model.open_job(demo_job(key))
 
     def paste(self) -> None:
         """Open the picture, or the files, on the clipboard."""
@@ -230,6 +236,7 @@ class Window(QMainWindow):
                 other.leave()
         step.refresh()
         self.show_view(step.view)
+        step.enter()
 
     def show_view(self, view: str, alone: bool = False) -> None:
         """Show a view of the canvas, beside the one before if that is wanted, or alone."""
@@ -356,7 +363,7 @@ class Window(QMainWindow):
     def _show_gaps(self) -> None:
         """Show where line art leaks, at the step that lists it."""
         result = self.model.result
-        listed = self.step.key == "separate" and not self.model.recipe.separate.close_gaps
+        listed = self.step.key == "tidy" and not self.model.recipe.separate.close_gaps
         leaks = result.tones.leaks if result is not None and result.has("tones") and listed else ()
         self.canvas.gaps = tuple((leak.first, leak.last) for leak in leaks)
 

@@ -9,6 +9,7 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Recipe, Result
 from sketchloom.core.palette import Colour, colour_of, is_key
+from sketchloom.core.tidy import Bridging
 from sketchloom.core.units import parse_area, parse_length
 
 __all__ = ["check_road", "settings_options", "with_flags"]
@@ -34,6 +35,20 @@ def _key(text: str) -> str:
     if not is_key(key):
         raise ArgumentError(f"“{text[:20]}” is no ink; type its key, #rrggbb, as the report gives it.")
     return key
+
+
+def _shades(text: str) -> tuple[str, int]:
+    key, _, count = text.rpartition("=")
+    if not (count.isascii() and count.isdigit() and 0 < len(count) < 5):
+        raise ArgumentError(f"“{text[:40]}” says no number of shades; type a number, or KEY=NUMBER for one group.")
+    return (_key(key) if key else ""), int(count)
+
+
+def _bridging(text: str) -> Bridging:
+    width, colon, count = text.partition(":")
+    if colon and not (count.isascii() and count.isdigit() and len(count) < 4):
+        raise ArgumentError(f"“{text[:40]}” says no bridges; type their width and, if you like, their number: 2mm:3.")
+    return Bridging(parse_length(width), int(count)) if colon else Bridging(parse_length(width))
 
 
 def _choices(*names: str) -> dict[str, Any]:
@@ -101,6 +116,11 @@ _FLAGS = (
           _LENGTH),
     _Flag("--least-area", "tidy", "least_area", parse_area, "Smaller pieces join a neighbour. [default: 0.25mm2]",
           {"metavar": "AREA"}),
+    _Flag("--least-width", "tidy", "least_width", parse_length, "Thinner hairs and tails go. [default: 0mm]", _LENGTH),
+    _Flag("--fill-holes", "tidy", "fill_holes", parse_area, "Holes of at most so much are filled. [default: 0mm2]",
+          {"metavar": "AREA"}),
+    _Flag("--bridges", "tidy", "bridges", _bridging, "Bridges that hold each island of a stencil's sheet, 2 each.",
+          {"metavar": "LENGTH[:N]"}),
 )  # fmt: skip
 
 
@@ -108,6 +128,12 @@ def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Add the flags."""
     more = (
         click.option("--layer", metavar="KEY=WAY", multiple=True, help="Build one ink's layer flush or carried."),
+        click.option(
+            "--shades",
+            metavar="[KEY=]N",
+            multiple=True,
+            help="Flat art: inks of each group of shades, or bands of a gradient; of one group by its key.",
+        ),
         click.option("--centre-lines", metavar="KEY", multiple=True, help="An ink whose centre lines are written too."),
     )
     for option in more:
@@ -129,7 +155,11 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
             recipe = recipe.with_(flag.stage, **{flag.setting: flag.read(value)})
     if given["width"] is not None:
         recipe = recipe.with_("finish", height=None)
+    if given["shades"]:
+        recipe = recipe.with_("separate", shades=tuple(map(_shades, given["shades"])))
     mode = recipe.separate.mode
+    if given["shades"] and given["mode"] not in (None, "auto", "flat"):
+        raise ArgumentError(f"--shades does nothing for {_ROADS[mode]}: leave it out, or choose another --mode.")
     for flag in _FLAGS:
         asked = given["mode"] not in (None, "auto") and given[_argument(flag)] is not None
         if asked and flag.modes and mode not in flag.modes:
@@ -166,6 +196,11 @@ def check_road(result: Result, given: dict[str, Any]) -> None:
     for flag in _FLAGS:
         if flag.modes and mode not in flag.modes and given[_argument(flag)] is not None:
             click.echo(f"{_does_nothing(flag, mode)}, which this picture was taken for; --mode chooses.", err=True)
+    if given["shades"] and mode != "flat":
+        click.echo(f"--shades does nothing for {_ROADS[mode]}, which this picture was taken for.", err=True)
+    groups = [group.key for group in result.tones.shades]
+    for key in (key for key, _ in map(_shades, given["shades"]) if key and mode == "flat" and key not in groups):
+        raise ArgumentError(f"No group of shades is {key}; the picture has {', '.join(groups) or 'none'}.")
     asked = [*(_key(text.partition("=")[0]) for text in given["layer"]), *map(_key, given["centre_lines"])]
     found = [ink.key for ink in result.palette.cut]
     lost = [key for key in asked if key not in found]

@@ -12,7 +12,7 @@ from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
 from sketchloom.core.curves import Path
-from sketchloom.core.job import Result, heat_levels
+from sketchloom.core.job import Recipe, Result, heat_levels
 from sketchloom.core.layers import Layer
 from sketchloom.core.palette import Palette, colour_of
 from sketchloom.core.picture import Picture, Point, reduce_picture
@@ -111,6 +111,7 @@ class Scene(QObject):
         self._chosen_ground: str | None = None
         model.job_changed.connect(self._new_job)
         model.result_ready.connect(self._new_result)
+        model.regions_ready.connect(self._show_early)
         theme.changed.connect(self._choose_ground)
 
     def _new_job(self) -> None:
@@ -159,6 +160,12 @@ class Scene(QObject):
             self._show_layers(result)
         self._heat_edges()
         self._choose_ground()
+
+    def _show_early(self, recipe: Recipe, regions: LabelMap, palette: Palette) -> None:
+        """Show how pieces lie before their edges are traced, if that is what is still wanted."""
+        if recipe == self._model.recipe:
+            self._show_regions(regions, palette)
+            self.changed.emit()
 
     def _show_regions(self, regions: LabelMap, palette: Palette) -> None:
         known = self._regions_of

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF, QTransform
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from sketchloom.app.canvas.outlines import Outlines
 from sketchloom.app.canvas.scene import Scene
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.job_model import JobModel
@@ -54,6 +55,8 @@ class Canvas(QWidget):
         """Rectangles to show on the picture, with their numbers."""
         self.gaps: tuple[tuple[Point, Point], ...] = ()
         """Gaps to show on the picture, with their numbers."""
+        self.outlines = Outlines()
+        """Of pieces that are pointed out, at the step where pieces are worked on."""
         self.ring: Point | None = None
         """A place to point out, until the view changes."""
         self._zoom, self._offset = 1.0, QPointF()
@@ -281,6 +284,8 @@ class Canvas(QWidget):
                 painter.setOpacity(1.0)
             self._paint_view(painter, self.view)
         painter.resetTransform()
+        room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
+        self.outlines.paint(painter, self.scene.to_source, room)
         self._paint_scale(painter)
         self._paint_marks(painter)
         self._paint_gaps(painter)

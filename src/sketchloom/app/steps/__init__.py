@@ -6,9 +6,20 @@ from sketchloom.app.steps.prepare import PrepareStep
 from sketchloom.app.steps.send import SendStep
 from sketchloom.app.steps.separate import SeparateStep
 from sketchloom.app.steps.source import SourceStep
+from sketchloom.app.steps.tidy import TidyStep
 from sketchloom.app.steps.trace import TraceStep
 
-__all__ = ["STEPS", "LayersStep", "PrepareStep", "SendStep", "SeparateStep", "SourceStep", "Step", "TraceStep"]
+__all__ = [
+    "STEPS",
+    "LayersStep",
+    "PrepareStep",
+    "SendStep",
+    "SeparateStep",
+    "SourceStep",
+    "Step",
+    "TidyStep",
+    "TraceStep",
+]
 
-STEPS: tuple[type[Step], ...] = (SourceStep, PrepareStep, SeparateStep, TraceStep, LayersStep, SendStep)
+STEPS: tuple[type[Step], ...] = (SourceStep, PrepareStep, SeparateStep, TidyStep, TraceStep, LayersStep, SendStep)
 """In working order; warp, keys and finder follow."""

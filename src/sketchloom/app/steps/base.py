@@ -120,6 +120,9 @@ class Step(QWidget):
     def draw_with(self, tool: str | None) -> None:
         """Take a tool in hand, or put it away."""
 
+    def enter(self) -> None:
+        """It is shown now."""
+
     def leave(self) -> None:
         """Another step is shown."""
         self.draw_with(None)

@@ -14,7 +14,7 @@ from sketchloom.core.job.lookup import (
 )
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
-from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, worst_place
 from sketchloom.core.job.result import Failure, Result
 from sketchloom.core.job.source import inspect_source, measure_opened
@@ -43,6 +43,7 @@ __all__ = [
     "heat_levels",
     "ink_at",
     "inspect_source",
+    "is_work_by_hand",
     "job_bytes",
     "job_of_layers",
     "largest_ink",

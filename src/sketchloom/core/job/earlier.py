@@ -7,8 +7,9 @@ __all__ = ["brought_up"]
 
 def brought_up(value: Any) -> Any:
     """Bring the decoded JSON of a job or a recipe up to the version of today; what is no recipe stays as it is."""
-    if isinstance(value, dict) and value.get("version") == 1 and isinstance(value.get("recipe"), dict):
-        return {**value, "version": 2, "recipe": _from_1(value["recipe"])}
+    for version, step in ((1, _from_1), (2, _from_2)):
+        if isinstance(value, dict) and value.get("version") == version and isinstance(value.get("recipe"), dict):
+            value = {**value, "version": version + 1, "recipe": step(value["recipe"])}
     return value
 
 
@@ -32,6 +33,14 @@ def _from_1(recipe: dict[str, Any]) -> dict[str, Any]:
     for key, edge in layers.pop("edges", ()):
         rules.setdefault(key, {"ink": key})["edge"] = edge
     return {**recipe, "separate": separate, "layers": {**layers, "rules": list(rules.values())}}
+
+
+def _from_2(recipe: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 called the closing of a leak a bridge, as the bridges of a stencil are called now."""
+    separate = dict(recipe.get("separate", {}))
+    if "bridges" in separate:
+        separate["closings"] = separate.pop("bridges")
+    return {**recipe, "separate": separate}
 
 
 def _key(colour: Any) -> str:

@@ -17,7 +17,7 @@ from sketchloom.core.send import write_whole
 
 __all__ = ["VERSION", "Job", "decode_recipe", "encode_recipe", "job_bytes", "read_job", "read_recipe", "write_job"]
 
-VERSION = 2
+VERSION = 3
 _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000

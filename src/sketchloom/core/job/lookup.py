@@ -8,7 +8,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.job.result import Result
 from sketchloom.core.palette import Colour, Ink
 from sketchloom.core.picture import Picture, Point, on_picture, unit_at
-from sketchloom.core.regions import GROUND, Bridge
+from sketchloom.core.regions import GROUND, Closing
 
 __all__ = [
     "HeatLevel",
@@ -83,8 +83,8 @@ def longer_side_mm(result: Result) -> float:
     return unit_at(result.prepared.picture) * result.reduction / result.finished.px_per_mm
 
 
-def gap_mm(result: Result, leak: Bridge) -> float:
-    """How far a leak is open, mm: the bridge less its own width."""
+def gap_mm(result: Result, leak: Closing) -> float:
+    """How far a leak is open, mm: the closing less its own width."""
     length = float(np.hypot(*np.subtract(leak.last, leak.first)))
     return max(0.0, length - leak.width) * longer_side_mm(result)
 

@@ -11,10 +11,11 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.layers import LayerSettings
 from sketchloom.core.palette import is_key
 from sketchloom.core.picture import Row, check_row
-from sketchloom.core.regions import SeparateSettings, TidySettings
+from sketchloom.core.regions import SeparateSettings
 from sketchloom.core.scale import FinishSettings, check_size
+from sketchloom.core.tidy import TidySettings, check_tidy
 
-__all__ = ["Recipe"]
+__all__ = ["Recipe", "is_work_by_hand"]
 
 MOST_INKS_ASKED = 48
 MOST_ROWS = 200
@@ -61,6 +62,11 @@ class Recipe(msgspec.Struct, frozen=True):
         _CHECKS[part](getattr(self, part))
 
 
+def is_work_by_hand(before: Recipe, after: Recipe) -> bool:
+    """Whether two recipes differ in the work on pieces, and in nothing else."""
+    return before != after and before.with_("tidy", work=after.tidy.work) == after
+
+
 def _check_prepare(rows: tuple[Row, ...]) -> None:
     if len(rows) > MOST_ROWS:
         raise ArgumentError(f"{len(rows)} changes in Prepare are too many; at most {MOST_ROWS} can be kept.")
@@ -69,8 +75,9 @@ def _check_prepare(rows: tuple[Row, ...]) -> None:
 
 
 def _check_tidy(tidy: TidySettings) -> None:
-    if not (math.isfinite(tidy.least_area) and 0 <= tidy.least_area <= 1e6):
-        raise ArgumentError(f"A least area of {tidy.least_area:g} mm² cannot be used; type 0 to 1000000 mm².")
+    check_tidy(tidy)
+    for key in tidy.cut_away or ():
+        _check_key(key)
 
 
 def _check_finish(finish: FinishSettings) -> None:
@@ -122,11 +129,16 @@ def _check_separate(separate: SeparateSettings) -> None:
     for what, count, most in (
         ("picked details", len(separate.picks), MOST_PICKS),
         ("layers laid together", len(separate.layers), MOST_INKS_ASKED),
-        ("bridges", len(separate.bridges), MOST_PLACES),
+        ("closed leaks", len(separate.closings), MOST_PLACES),
         ("coloured areas", len(separate.fills), MOST_PLACES),
     ):
         if count > most:
             raise ArgumentError(f"{count} {what} are too many; at most {most} can be kept.")
+    for key, count in separate.shades:
+        if key:
+            _check_key(key)
+        if not 1 <= count <= MOST_INKS_ASKED:
+            raise ArgumentError(f"{count} shades cannot be told apart; type a number from 1 to {MOST_INKS_ASKED}.")
     for pick in separate.picks:
         if pick.key:
             _check_key(pick.key)
@@ -136,11 +148,11 @@ def _check_separate(separate: SeparateSettings) -> None:
     for key in (*keys, *(key for key, _ in separate.names), *(key for key, _ in separate.shown)):
         _check_key(key)
     places = [pick.at for pick in separate.picks] + [fill.at for fill in separate.fills]
-    places += [end for bridge in separate.bridges for end in (bridge.first, bridge.last)]
+    places += [end for closing in separate.closings for end in (closing.first, closing.last)]
     if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for place in places for value in place):
-        raise ArgumentError("A pick, a fill or a bridge has no place that can be used; take it back.")
-    if not all(math.isfinite(bridge.width) and 0 <= bridge.width <= 1 for bridge in separate.bridges):
-        raise ArgumentError("A bridge has no width that can be used; take it back.")
+        raise ArgumentError("A pick, a fill or a closed leak has no place that can be used; take it back.")
+    if not all(math.isfinite(one.width) and 0 <= one.width <= 1 for one in separate.closings):
+        raise ArgumentError("A closed leak has no width that can be used; take it back.")
     shares = (
         ("A threshold", separate.threshold),
         ("A faint stroke's share", separate.faint),

@@ -7,6 +7,7 @@ import numpy as np
 from sketchloom.core.job.result import Result
 from sketchloom.core.picture import Point, source_points
 from sketchloom.core.regions import InkStep
+from sketchloom.core.tidy import Bridge
 
 __all__ = ["deviation_mm", "report_of", "worst_place"]
 
@@ -49,6 +50,20 @@ def _reading(result: Result) -> dict[str, Any] | None:
     }
 
 
+def _tidy(result: Result) -> dict[str, int]:
+    tidied, work = result.tidied, result.recipe.tidy.work
+    taken = [one.kind for one in tidied.cleaned.taken]
+    return {
+        "specks": taken.count("speck"),
+        "hairs": taken.count("hair"),
+        "necks": tidied.cleaned.necks,
+        "holes_filled": taken.count("hole"),
+        "bridges": tidied.bridges + sum(one.on and isinstance(one, Bridge) for one in work),
+        "islands": len(tidied.islands),
+        "unplaced": len(tidied.unplaced),
+    }
+
+
 def report_of(result: Result) -> dict[str, Any]:
     """Give the report of a run: sizes in mm, areas in mm2, times in s."""
     largest, mean = deviation_mm(result)
@@ -63,6 +78,9 @@ def report_of(result: Result) -> dict[str, Any]:
         "why": result.road.why,
         "ink_drawing": _reading(result),
         "leaks": len(result.tones.leaks),
+        "shades": [
+            {"key": group.key, "inks": list(group.keys), "gradient": group.gradient} for group in result.tones.shades
+        ],
         "palette": [
             {
                 "name": layer.name,
@@ -94,11 +112,15 @@ def report_of(result: Result) -> dict[str, Any]:
         "pieces": sum(layer.pieces for layer in layers),
         "nodes": sum(layer.path.nodes for layer in layers),
         "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},
-        "tidied_away": result.tidied.gone,
-        "least_piece_px": {"used": round(result.tidied.least, 2), "of_the_picture": round(result.tidied.floor, 2)},
+        "tidy": _tidy(result),
+        "least_piece_px": {
+            "used": round(result.tidied.cleaned.least, 2),
+            "of_the_picture": round(result.tidied.cleaned.floor, 2),
+        },
         "unplaced": {
             "prepare": list(result.prepared.unplaced),
             "separate": list(result.tones.unplaced),
+            "tidy": list(result.tidied.unplaced),
             "trace": list(result.unplaced),
             "joins": result.centre_lines.lost_joins,
         },

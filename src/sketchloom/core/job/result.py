@@ -13,8 +13,9 @@ from sketchloom.core.layers import DoubleEdge, Finished, LayerStack
 from sketchloom.core.palette import Palette
 from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
-from sketchloom.core.regions import Found, Ground, InkPlan, InkStep, LabelMap, Road, Tidied, Tones
+from sketchloom.core.regions import Found, Ground, InkPlan, InkStep, LabelMap, Road, Tones
 from sketchloom.core.scale import Scale
+from sketchloom.core.tidy import Tidied
 from sketchloom.core.worn import Restored
 
 __all__ = ["Failure", "Result"]

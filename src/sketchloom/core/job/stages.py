@@ -12,6 +12,7 @@ from sketchloom.core.regions import (
     Kind,
     SeparateSettings,
 )
+from sketchloom.core.tidy import Keep, TidySettings
 
 __all__ = ["ENDS", "STAGES", "STEP_OF_STAGE", "Stage"]
 
@@ -76,7 +77,7 @@ def _tone_settings(recipe: Recipe) -> SeparateSettings:
 def _colour_settings(recipe: Recipe) -> SeparateSettings:
     """Those of the tones; only where a photo or line art was chosen is the number of inks known to count."""
     settings = _tone_settings(recipe)
-    return msgspec.structs.replace(settings, inks=settings.inks if settings.mode != "auto" else None)
+    return msgspec.structs.replace(settings, inks=settings.inks if settings.mode != "auto" else None, shades=())
 
 
 def _drawing_settings(recipe: Recipe) -> SeparateSettings:
@@ -98,13 +99,26 @@ def _all_tone_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
 def _ink_settings(recipe: Recipe) -> SeparateSettings:
     s = recipe.separate
     return SeparateSettings(
-        inks=s.inks, grounded=s.grounded, joined=s.joined, locked=s.locked, picks=s.picks, layers=s.layers
+        inks=s.inks,
+        grounded=s.grounded,
+        joined=s.joined,
+        locked=s.locked,
+        shades=s.shades,
+        picks=s.picks,
+        layers=s.layers,
     )
 
 
-def _dress_settings(recipe: Recipe) -> SeparateSettings:
+def _dress_settings(recipe: Recipe) -> work.Dress:
     s = recipe.separate
-    return SeparateSettings(names=s.names, shown=s.shown, layers=s.layers)
+    inked = tuple(one for one in recipe.tidy.work if one.inks())
+    return work.Dress(SeparateSettings(names=s.names, shown=s.shown, layers=s.layers), TidySettings(work=inked))
+
+
+def _cleaning(recipe: Recipe) -> TidySettings:
+    """Without what is done after it; of the work by hand only what keeps pieces."""
+    kept = tuple(one for one in recipe.tidy.work if isinstance(one, Keep))
+    return msgspec.structs.replace(recipe.tidy, cut_away=None, bridges=None, work=kept)
 
 
 def _extent_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
@@ -137,10 +151,26 @@ STAGES: dict[str, Stage] = {
         Stage("extent", "separate", _extent_needs, lambda r: r.separate.ground, work.do_extent, "full"),
         Stage("scale", "separate", _scale_needs, lambda r: r.finish, work.do_scale, "guided", work.itself),
         Stage(
+            "cleaned",
             "tidy",
-            "separate",
-            ("labels", "scale", "least told"),
-            lambda r: r.tidy.least_area,
+            ("labels", "scale", "least told", "picture"),
+            _cleaning,
+            work.do_cleaned,
+            outcome=work.cleaned_outcome,
+        ),
+        Stage(
+            "worked",
+            "tidy",
+            ("cleaned", "picture", "scale"),
+            lambda r: r.tidy.work,
+            work.do_worked,
+            outcome=work.worked_outcome,
+        ),
+        Stage(
+            "tidy",
+            "tidy",
+            ("cleaned", "worked", "picture", "scale"),
+            lambda r: TidySettings(cut_away=r.tidy.cut_away, bridges=r.tidy.bridges),
             work.do_tidy,
             outcome=work.tidy_outcome,
         ),

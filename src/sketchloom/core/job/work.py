@@ -49,7 +49,6 @@ from sketchloom.core.regions import (
     LabelMap,
     Road,
     SeparateSettings,
-    Tidied,
     Tones,
     clear_ground,
     dressed,
@@ -58,24 +57,38 @@ from sketchloom.core.regions import (
     find_tones,
     ink_steps,
     label_map,
-    least_told,
     plan_inks,
     road_of,
+    shaded,
     subject_box,
-    tidy,
 )
 from sketchloom.core.scale import Extent, Scale, find_scale
+from sketchloom.core.tidy import (
+    Cleaned,
+    Tidied,
+    TidySettings,
+    Worked,
+    clean,
+    hold_islands,
+    kept_pixels,
+    least_told,
+    with_new_inks,
+    worked,
+)
 from sketchloom.core.worn import Restored, restored
 
 __all__ = [
     "PREVIEW_PIXELS",
     "Ask",
     "CentreLines",
+    "Dress",
     "Layered",
+    "cleaned_outcome",
     "digest_of",
     "do_bounds",
     "do_centre_lines",
     "do_choices",
+    "do_cleaned",
     "do_colours",
     "do_drawing",
     "do_edges",
@@ -100,10 +113,12 @@ __all__ = [
     "do_tones",
     "do_trace",
     "do_tracks",
+    "do_worked",
     "itself",
     "key_of",
     "tidy_outcome",
     "tone_outcome",
+    "worked_outcome",
 ]
 
 PREVIEW_PIXELS = 250_000
@@ -134,6 +149,13 @@ class CentreLines(NamedTuple):
 
     lines: dict[str, StrokeLayer]  # by the ink's key
     lost_joins: int  # ends to join that were not found
+
+
+class Dress(NamedTuple):
+    """What names and shows inks, and the work by hand that brings new ones in."""
+
+    separate: SeparateSettings
+    tidy: TidySettings
 
 
 class Layered(NamedTuple):
@@ -229,14 +251,15 @@ def do_colours(ask: Ask, settings: SeparateSettings, tick: Tick) -> Tones:
 
 
 def do_tones(ask: Ask, settings: SeparateSettings, tick: Tick) -> Tones:
-    """What was found; found again for a number that joining cannot give."""
+    """What was found, gradients in bands; found again for a number that neither joining nor more bands can give."""
     found: Tones = ask("colours")
-    inks = settings.inks
+    tones, inks = shaded(found, settings), settings.inks
     if inks is None or found.mode in ("ink", "lineart") or settings.mode == "photo":
-        return found
-    if found.mode == "flat" and inks <= len(found.mix) - 1 - len(found.picked):
-        return found
-    return _find_tones(ask, settings, tick, ask.full("tones"))
+        return tones
+    if found.mode == "flat" and inks <= len(tones.mix) - 1 - len(tones.picked):
+        return tones
+    full: Tones | None = ask.full("tones")
+    return shaded(_find_tones(ask, settings, tick, full), settings)
 
 
 def _find_tones(ask: Ask, settings: SeparateSettings, tick: Tick, full: Tones | None) -> Tones:
@@ -251,7 +274,10 @@ def _find_tones(ask: Ask, settings: SeparateSettings, tick: Tick, full: Tones | 
 
 def tone_outcome(ask: Ask, settings: SeparateSettings, tones: Tones) -> Any:
     """The number of inks says nothing while it finds no other tones."""
-    return [ask.key("colours"), None if tones is ask("colours") else settings.inks]
+    found: Tones = ask("colours")
+    if tones.labels is found.labels:
+        return [ask.key("colours"), None]
+    return [ask.key("colours"), settings.inks, settings.shades]
 
 
 def do_ground(ask: Ask, ground: Any, tick: Tick) -> Ground:
@@ -262,8 +288,11 @@ def do_inks(ask: Ask, settings: SeparateSettings, tick: Tick) -> InkPlan:
     return plan_inks(ask("tones"), ask("ground"), settings)
 
 
-def do_palette(ask: Ask, settings: SeparateSettings, tick: Tick) -> Palette:
-    return dressed(ask("inks"), settings)
+def do_palette(ask: Ask, settings: Dress, tick: Tick) -> Palette:
+    tidy: TidySettings = settings.tidy
+    separate: SeparateSettings = settings.separate
+    palette = dressed(ask("inks"), separate)
+    return with_new_inks(palette, tidy.work, dict(separate.names), dict(separate.shown))
 
 
 def do_choices(ask: Ask, settings: SeparateSettings, tick: Tick) -> tuple[InkStep | None, InkStep | None]:
@@ -303,15 +332,43 @@ def do_least_told(ask: Ask, settings: None, tick: Tick) -> float:
     return least_told(labels) / labels.labels.size if ask("road").mode == "flat" else 0.0
 
 
-def do_tidy(ask: Ask, least_area: float, tick: Tick) -> Tidied:
+def do_cleaned(ask: Ask, settings: TidySettings, tick: Tick) -> Cleaned:
     labels: LabelMap = ask("labels")
-    return tidy(labels, least_area * ask("scale").px_per_mm ** 2, ask("least told") * labels.labels.size)
+    kept = kept_pixels(labels, ask("picture"), settings.work)
+    return clean(labels, settings, ask("scale").px_per_mm, ask("least told") * labels.labels.size, kept)
 
 
-def tidy_outcome(ask: Ask, settings: float, tidied: Tidied) -> Any:
+def cleaned_outcome(ask: Ask, settings: TidySettings, cleaned: Cleaned) -> Any:
     """A least area says nothing while the same pieces go."""
-    cells = tidied.regions
-    return [ask.key("labels"), digest_of(cells.labels, cells.parts) if tidied.gone else ""]
+    cells = cleaned.regions
+    return [ask.key("labels"), digest_of(cells.labels, cells.parts) if cleaned.taken else "", len(cleaned.taken)]
+
+
+def do_worked(ask: Ask, work: Any, tick: Tick) -> Worked:
+    """Work by hand; what was done up to each piece of it is remembered by itself."""
+    scale: Scale = ask("scale")
+
+    def step(up_to: Any, do: Any) -> Any:
+        needs = ("cleaned", "picture", "scale") if any(one.in_mm for one in up_to) else ("cleaned", "picture")
+        return ask.once("work", needs, up_to, do)
+
+    return worked(ask("cleaned").regions, ask("picture"), scale.px_per_mm, work, step, tick)
+
+
+def worked_outcome(ask: Ask, work: Any, done: Worked) -> Any:
+    """The finished size says nothing to work without a length in mm."""
+    in_mm = any(one.in_mm and one.on for one in work)
+    return [ask.key("cleaned"), ask.key("picture"), list(work), ask.key("scale") if in_mm else None]
+
+
+def do_tidy(ask: Ask, settings: TidySettings, tick: Tick) -> Tidied:
+    return hold_islands(ask("cleaned"), ask("worked"), settings, ask("picture"), ask("scale").px_per_mm)
+
+
+def tidy_outcome(ask: Ask, settings: TidySettings, tidied: Tidied) -> Any:
+    """Bridges say nothing while none are laid."""
+    bridges = [msgspec.to_builtins(settings), ask.key("scale")] if tidied.bridges else None
+    return [ask.key("worked"), bridges, len(tidied.islands)]
 
 
 def do_map(ask: Ask, settings: None, tick: Tick) -> PlanarMap:

@@ -56,7 +56,9 @@ def finish(planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, scale
     cut = planar.faces.label > 0
     outer = cut[planar.left] != cut[planar.right]
     if not outer.any():
-        raise NothingToCutError("Nothing is left to cut: every piece was too small; lower the least area.")
+        raise NothingToCutError(
+            "Nothing is left to cut: every piece went to the ground or was too small; lower the least area."
+        )
     if settings.page == "picture":
         left, top, right, bottom = 0.0, 0.0, float(planar.shape[1]), float(planar.shape[0])
     else:

@@ -5,7 +5,7 @@ from sketchloom.core.picture.drawings import find_drawings
 from sketchloom.core.picture.follow import EdgeFollower, on_edges
 from sketchloom.core.picture.load import DPI, LEAST_DPI, MOST_DPI, MOST_PIXELS, load_picture
 from sketchloom.core.picture.picture import JpegTables, Picture, reduce_picture, resize_picture
-from sketchloom.core.picture.place import on_picture, source_points, unit_at
+from sketchloom.core.picture.place import inside_lines, on_picture, source_points, unit_at
 from sketchloom.core.picture.rows import (
     Calm,
     ClearBox,
@@ -58,6 +58,7 @@ __all__ = [
     "do_row",
     "find_drawings",
     "find_page",
+    "inside_lines",
     "load_picture",
     "on_edges",
     "on_picture",

@@ -9,7 +9,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, ranges
 from sketchloom.core.picture.picture import Picture
 from sketchloom.core.picture.rows import Point, Stroke
 
-__all__ = ["box_of", "on_picture", "outline_mask", "source_points", "stroke_mask", "unit_at"]
+__all__ = ["box_of", "inside_lines", "on_picture", "outline_mask", "source_points", "stroke_mask", "unit_at"]
 
 _SHIFT = 4
 
@@ -59,26 +59,32 @@ def stroke_mask(picture: Picture, strokes: Sequence[Stroke]) -> tuple[Bools, int
 
 
 def outline_mask(picture: Picture, points: Sequence[Point]) -> Bools | None:
-    """Fill a closed line by the even-odd rule: pixels whose middle lies inside; (H, W), or None if there is none.
-
-    Every crossing of the line with a row of middles flips what lies right of it.
-    """
+    """Fill a closed line by the even-odd rule: pixels whose middle lies inside; (H, W), or None if there is none."""
     line = on_picture(picture, points)
     far = 4 * max(picture.width, picture.height)
-    starts = np.clip(line, -far, far)
-    ends = np.roll(starts, -1, 0)
-    swap = (starts[:, 1] > ends[:, 1])[:, None]
-    upper, lower = np.where(swap, ends, starts), np.where(swap, starts, ends)
-    first = np.clip(np.ceil(upper[:, 1] - 0.5), 0, picture.height).astype(np.int64)
-    last = np.clip(np.ceil(lower[:, 1] - 0.5), 0, picture.height).astype(np.int64)
-    side = np.repeat(np.arange(len(line)), last - first)
-    rows, _ = ranges(first, last - first)
-    slope = (lower - upper)[side]
-    x = upper[side, 0] + (rows + 0.5 - upper[side, 1]) * slope[:, 0] / slope[:, 1]
-    flips = np.zeros((picture.height, picture.width + 1), np.uint8)
-    np.add.at(flips, (rows, np.clip(np.ceil(x - 0.5), 0, picture.width).astype(np.int64)), 1)
-    mask = (np.cumsum(flips[:, :-1], axis=1, dtype=np.uint8) & 1).view(bool)
+    mask = inside_lines((picture.height, picture.width), [np.clip(line, -far, far)])
     return mask if mask.any() else None
+
+
+def inside_lines(shape: tuple[int, int], lines: Sequence[Floats]) -> Bools:
+    """Pixels whose middle lies inside closed lines, each (n, 2) px, by the even-odd rule; (H, W).
+
+    Every crossing of a line with a row of middles flips what lies right of it.
+    """
+    height, width = shape
+    flips = np.zeros((height, width + 1), np.uint8)
+    for start in lines:
+        end = np.roll(start, -1, 0)
+        swap = (start[:, 1] > end[:, 1])[:, None]
+        upper, lower = np.where(swap, end, start), np.where(swap, start, end)
+        first = np.clip(np.ceil(upper[:, 1] - 0.5), 0, height).astype(np.int64)
+        last = np.clip(np.ceil(lower[:, 1] - 0.5), 0, height).astype(np.int64)
+        side = np.repeat(np.arange(len(start)), last - first)
+        rows, _ = ranges(first, last - first)
+        slope = (lower - upper)[side]
+        x = upper[side, 0] + (rows + 0.5 - upper[side, 1]) * slope[:, 0] / slope[:, 1]
+        np.add.at(flips, (rows, np.clip(np.ceil(x - 0.5), 0, width).astype(np.int64)), 1)
+    return (np.cumsum(flips[:, :-1], axis=1, dtype=np.uint8) & 1).view(bool)
 
 
 def _draw_stroke(mask: Bytes, points: Floats, radius: float) -> None:

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, dots
+from sketchloom.core.planar.coverage import coarseness
 from sketchloom.core.planar.given import on_drawn_edges
 from sketchloom.core.planar.planarmap import EAST, NORTH, SOUTH, WEST, PlanarMap
 from sketchloom.core.planar.stairs import GRAIN, behind_stairs, stair_arcs
@@ -36,6 +37,8 @@ class EdgeSamples(NamedTuple):
     grain : (A,) float64
         How far the samples of each arc can be off together, px; 0 where the
         picture shows coverage.
+    coarse : (A,) float64
+        How far single samples can be off because the picture's coverage was weighed by few samples of a pixel, px.
     exact : bool
         The picture is clean and shows coverage, or its edges were simplified: what samples are off by is not noise.
     """
@@ -44,6 +47,7 @@ class EdgeSamples(NamedTuple):
     weight: Floats
     offset: Ints
     grain: Floats
+    coarse: Floats
     exact: bool
 
 
@@ -88,13 +92,16 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
     exact = regions.simple or (is_clean(regions.evidence) and bool(2 * np.count_nonzero(stairs) < arcs))
     offset = np.append(0, np.cumsum(np.bincount(arc, minlength=arcs)))
     grain = np.where(stairs, GRAIN, np.minimum(regions.soft, _OF_WIDTH * _loop_widths(planar)))
+    coarse = np.full(arcs, coarseness(regions) if exact else 0.0)
     if regions.drawn:
-        moved, given = on_drawn_edges(points, offset, planar.loops, regions.drawn)
+        height, width = planar.shape
+        framed = (points == 0).any(1) | (points == (width, height)).any(1)
+        moved, given = on_drawn_edges(points, offset, planar.loops, regions.drawn, framed)
         points = moved.astype(np.float64)
         weight = np.where(given, 1.0, weight)
         seen = np.diff(np.append(0, np.cumsum(~given))[offset])
-        grain = np.where(seen == 0, 0.0, grain)
-    return EdgeSamples(points, weight, offset, grain, exact)
+        grain, coarse = (np.where(seen == 0, 0.0, off) for off in (grain, coarse))
+    return EdgeSamples(points, weight, offset, grain, coarse, exact)
 
 
 def _loop_widths(planar: PlanarMap) -> Floats:

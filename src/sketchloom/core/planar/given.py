@@ -13,7 +13,9 @@ _RUN = 4
 """Samples in a row; fewer are an arc that only crosses the line."""
 
 
-def on_drawn_edges(points: Floats, offset: Ints, loops: Bools, drawn: tuple[DrawnEdge, ...]) -> tuple[Floats, Bools]:
+def on_drawn_edges(
+    points: Floats, offset: Ints, loops: Bools, drawn: tuple[DrawnEdge, ...], held: Bools | None = None
+) -> tuple[Floats, Bools]:
     """Move the samples that run along a drawn edge onto it.
 
     Parameters
@@ -25,6 +27,8 @@ def on_drawn_edges(points: Floats, offset: Ints, loops: Bools, drawn: tuple[Draw
     loops : (A,) bool
     drawn : tuple of DrawnEdge
         Later ones lie over earlier ones.
+    held : (M,) bool, optional
+        Samples that stay where they are: those on the frame.
 
     Returns
     -------
@@ -37,7 +41,8 @@ def on_drawn_edges(points: Floats, offset: Ints, loops: Bools, drawn: tuple[Draw
         return out, given
     for edge in drawn:
         foot, away = _feet(edge, points)
-        here = _in_runs(away <= _REACH, offset, loops)
+        near = away <= _REACH if held is None else (away <= _REACH) & ~held
+        here = _in_runs(near, offset, loops)
         out[here] = foot[here]
         given |= here
     return out, given

@@ -6,19 +6,21 @@ from sketchloom.core.regions.drawing import InkDrawing, InkReading
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
 from sketchloom.core.regions.ground import Ground, clear_ground, subject_box
 from sketchloom.core.regions.kind import Found, Kind, Road, find_kind, flat_share, road_of
-from sketchloom.core.regions.labelmap import GROUND, DrawnEdge, LabelMap
+from sketchloom.core.regions.labelmap import GROUND, DrawnEdge, LabelMap, label_of_cells
 from sketchloom.core.regions.lineart import FILLS, find_leaks
 from sketchloom.core.regions.picks import usual_reach
 from sketchloom.core.regions.plan import InkPlan, InkStep, dressed, ink_steps, label_map, plan_inks
-from sketchloom.core.regions.settings import Bridge, Fill, Pick, SeparateSettings
+from sketchloom.core.regions.settings import Closing, Fill, Pick, SeparateSettings
+from sketchloom.core.regions.shaded import shaded
+from sketchloom.core.regions.shades import MOST_BANDS, Shades
 from sketchloom.core.regions.show import coloured
-from sketchloom.core.regions.tidy import Tidied, TidySettings, least_told, tidy
 from sketchloom.core.regions.tones import Tones, find_drawing, find_tones
 
 __all__ = [
     "FILLS",
     "GROUND",
-    "Bridge",
+    "MOST_BANDS",
+    "Closing",
     "DrawnEdge",
     "Faces",
     "Fill",
@@ -34,8 +36,7 @@ __all__ = [
     "Road",
     "Runs",
     "SeparateSettings",
-    "Tidied",
-    "TidySettings",
+    "Shades",
     "Tones",
     "clear_ground",
     "coloured",
@@ -50,12 +51,12 @@ __all__ = [
     "is_clean",
     "lab_of",
     "label_map",
-    "least_told",
+    "label_of_cells",
     "name_of",
     "nearest_apart",
     "plan_inks",
     "road_of",
+    "shaded",
     "subject_box",
-    "tidy",
     "usual_reach",
 ]

@@ -23,6 +23,8 @@ _TINY_SHARE = 2e-3
 _EVEN = 0.25
 _SMALL_STEP, _LARGE_STEP, _BESIDE = 6, 24, 3
 _BLEND_RESIDUAL = 6.0
+_AKIN = 0.02
+"""Of what joining two inks costs, the part that joining two shades of one group costs."""
 
 
 class Cores(NamedTuple):
@@ -277,11 +279,14 @@ def _keep_compact(labels: Bytes, count: int) -> Bytes:
     return np.where(weak[labels], 0, labels).astype(np.uint8)
 
 
-def join_cheapest(colours: Floats, areas: Floats, count: int, kept: Bools | None = None) -> Ints:
+def join_cheapest(
+    colours: Floats, areas: Floats, count: int, kept: Bools | None = None, kin: Ints | None = None
+) -> Ints:
     """Join tones until `count` inks are left, each time the pair that changes the picture least.
 
     The change is the smaller one's area times the squared distance of the
-    two colours in L*a*b*.
+    two colours in L*a*b*. Shades of one group cost a fraction of that: what is
+    small but stands apart stays before one more of many shades does.
 
     Parameters
     ----------
@@ -291,6 +296,8 @@ def join_cheapest(colours: Floats, areas: Floats, count: int, kept: Bools | None
     count : int
     kept : (K,) bool, optional
         Tones that are joined with none.
+    kin : (K,) int, optional
+        Group of shades that each belongs to; negative for none.
 
     Returns
     -------
@@ -301,9 +308,11 @@ def join_cheapest(colours: Floats, areas: Floats, count: int, kept: Bools | None
     labs = lab_of(colours)
     owner = np.arange(len(colours))
     kept = np.zeros(len(colours), bool) if kept is None else kept
+    kin = np.full(len(colours), -1) if kin is None else kin
     while len(live := np.unique(owner)) > max(1, count):
         gap = ((labs[live, None] - labs[None, live]) ** 2).sum(2)
         cost = gap * np.minimum(areas[live, None], areas[None, live])
+        cost[(kin[live, None] == kin[None, live]) & (kin[live, None] >= 0)] *= _AKIN
         cost[np.diag_indices(len(live))] = np.inf
         cost[kept[live]] = cost[:, kept[live]] = np.inf
         if not np.isfinite(cost).any():

@@ -28,6 +28,10 @@ class DrawnEdge:
     points: Floats
     closed: bool = False
 
+    def moved(self, by: Floats) -> "DrawnEdge":
+        """Give the edge elsewhere."""
+        return DrawnEdge(self.points + by, self.closed)
+
 
 @dataclass(frozen=True, eq=False)
 class LabelMap:

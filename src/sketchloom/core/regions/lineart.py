@@ -12,10 +12,10 @@ from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture, on_picture, unit_at
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.drawing import InkDrawing
-from sketchloom.core.regions.settings import Bridge, Fill
+from sketchloom.core.regions.settings import Closing, Fill
 from sketchloom.core.regions.skeleton import loose_ends
 
-__all__ = ["FILLS", "Areas", "Leak", "bridged", "enclosed_areas", "find_leaks", "proposed_fills", "with_fills"]
+__all__ = ["FILLS", "Areas", "Leak", "enclosed_areas", "find_leaks", "proposed_fills", "with_closings", "with_fills"]
 
 FILLS: tuple[Colour, ...] = (
     (242, 199, 92), (140, 190, 214), (124, 165, 104), (224, 122, 95),
@@ -28,7 +28,7 @@ _GAP = 6.0
 _FACING, _STRAY = 0.45, 0.25
 """Widest leak as part of the root of the area behind it: where two ends face each other; where one faces a stroke."""
 _CONE = 0.5
-"""Cosine of the widest angle between a stroke and the bridge that goes on from it."""
+"""Cosine of the widest angle between a stroke and the closing that goes on from it."""
 _MOST_ENDS = 2000
 _LINE_PIXELS = 400_000
 _LEAST_AREA = 12
@@ -59,14 +59,14 @@ class Areas(NamedTuple):
     middle: Floats  # (A, 2) px
 
 
-def bridged(drawing: InkDrawing, picture: Picture, bridges: tuple[Bridge, ...]) -> InkDrawing:
+def with_closings(drawing: InkDrawing, picture: Picture, closings: tuple[Closing, ...]) -> InkDrawing:
     """Close leaks with strokes of ink."""
-    if not bridges:
+    if not closings:
         return drawing
     even = drawing.even.astype(np.float32)
-    for bridge in bridges:
-        ends = on_picture(picture, [bridge.first, bridge.last])
-        _draw(even, ends, bridge.width * unit_at(picture, ends.mean(0)) / 2)
+    for closing in closings:
+        ends = on_picture(picture, [closing.first, closing.last])
+        _draw(even, ends, closing.width * unit_at(picture, ends.mean(0)) / 2)
     labels = np.where(even < 127.5, 2, 1).astype(np.uint8)
     return drawing._replace(even=np.rint(even).astype(np.uint8), labels=labels)
 
@@ -88,7 +88,7 @@ def _draw(even: Floats, ends: Floats, radius: float) -> None:
 
 
 def find_leaks(ink: Bools, gap: float | None = None, tick: Tick = no_tick) -> tuple[Leak, ...]:
-    """Find where outlines are open, with a bridge for each.
+    """Find where outlines are open, with a closing for each.
 
     A stroke's end looks ahead for another end or another stroke. Of what it
     finds, only what parts two areas once all are closed is a leak.
@@ -109,7 +109,7 @@ def find_leaks(ink: Bools, gap: float | None = None, tick: Tick = no_tick) -> tu
     if not 0 < len(ends) <= _MOST_ENDS:
         return ()
     reach = gap * scale if gap is not None else _GAP * width
-    found, facing = _bridges(small, ends + 0.5, ahead, width, reach)
+    found, facing = _closings(small, ends + 0.5, ahead, width, reach)
     closed = (~small).astype(np.uint8)
     for first, last in found:
         cv2.line(closed, _pixel(first), _pixel(last), 0, max(2, round(width)), cv2.LINE_4)
@@ -129,7 +129,7 @@ def _pixel(at: Floats) -> tuple[int, int]:
     return int(at[0]), int(at[1])
 
 
-def _bridges(
+def _closings(
     ink: Bools, ends: Floats, ahead: Floats, width: float, reach: float
 ) -> tuple[list[tuple[Floats, Floats]], list[bool]]:
     """For each end the nearest thing ahead of it, and whether that is another end."""
@@ -188,7 +188,7 @@ def _is_leak(area: float, first: Floats, last: Floats, share: float) -> bool:
 
 
 def _area_beside(parts: Ints, sizes: Ints, first: Floats, last: Floats, width: float) -> float:
-    """Px of the smaller of the two areas that a bridge parts; 0 where it parts none."""
+    """Px of the smaller of the two areas that a closing parts; 0 where it parts none."""
     middle, ahead = (first + last) / 2, last - first
     side = np.array([-ahead[1], ahead[0]]) / max(1e-9, float(np.hypot(*ahead)))
     seen = []

@@ -13,6 +13,7 @@ from sketchloom.core.regions.cores import join_cheapest
 from sketchloom.core.regions.ground import Ground
 from sketchloom.core.regions.labelmap import GROUND, LabelMap
 from sketchloom.core.regions.settings import SeparateSettings
+from sketchloom.core.regions.shades import count_of
 from sketchloom.core.regions.tones import Tones
 
 __all__ = ["InkPlan", "InkStep", "dressed", "ink_steps", "label_map", "plan_inks"]
@@ -93,13 +94,40 @@ def _owners(tones: Tones, ground: Ground, settings: SeparateSettings, inks: int 
     if not len(live):
         return live, live
     owner = _joined_by_hand(tones, ground, settings)[live]
+    found, kept = np.array(tones.found, float).reshape(-1, 3), _kept(tones, settings)
+    owner = _shades_joined(tones, ground, settings, live, owner)
     heads = np.unique(owner)
     areas = np.bincount(owner, ground.left[live], len(tones.mix))[heads].astype(float)
-    found = np.array(tones.found, float).reshape(-1, 3)
     # steps of light and colours of line art have as many as were asked for already
     wanted = inks if inks and tones.mode == "flat" and not tones.rank else len(heads)
-    group = join_cheapest(found[heads], areas, wanted, _kept(tones, settings)[heads])
+    group = join_cheapest(found[heads], areas, wanted, kept[heads], _kin(tones)[heads])
     return live, heads[group][np.searchsorted(heads, owner)]
+
+
+def _shades_joined(tones: Tones, ground: Ground, settings: SeparateSettings, live: Ints, owner: Ints) -> Ints:
+    """Join even shades of one group until as many are left as were asked for; like `owner`."""
+    found, kept = np.array(tones.found, float).reshape(-1, 3), _kept(tones, settings)
+    areas = np.bincount(owner, ground.left[live], len(tones.mix)).astype(float)
+    for group in tones.shades:
+        count = count_of(settings.shades, group.key)
+        if group.gradient or count is None:
+            continue
+        own = np.flatnonzero(np.isin(np.arange(len(tones.keys)), [tones.keys.index(key) for key in group.keys]))
+        own = own[np.isin(own, owner)]
+        if len(own):
+            joined = own[join_cheapest(found[own], areas[own], count, kept[own])]
+            to = np.arange(len(tones.keys))
+            to[own] = joined
+            owner = to[owner]
+    return owner
+
+
+def _kin(tones: Tones) -> Ints:
+    """For each tone the number of its group of shades, -1 for none."""
+    kin = np.full(len(tones.keys), -1)
+    for number, group in enumerate(tones.shades):
+        kin[[tones.keys.index(key) for key in group.keys]] = number
+    return kin
 
 
 def _joined_by_hand(tones: Tones, ground: Ground, settings: SeparateSettings) -> Ints:

@@ -7,7 +7,7 @@ import msgspec
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Point
 
-__all__ = ["Bridge", "Fill", "Pick", "SeparateSettings"]
+__all__ = ["Closing", "Fill", "Pick", "SeparateSettings"]
 
 
 class Pick(msgspec.Struct, frozen=True):
@@ -26,7 +26,7 @@ class Pick(msgspec.Struct, frozen=True):
     """Of its own ink; empty takes the colour of the place."""
 
 
-class Bridge(msgspec.Struct, frozen=True):
+class Closing(msgspec.Struct, frozen=True):
     """A stroke that closes a leak of line art."""
 
     first: Point
@@ -62,6 +62,8 @@ class SeparateSettings(msgspec.Struct, frozen=True):
     """Inks that stay when fewer are wanted."""
     shown: tuple[tuple[str, Colour], ...] = ()
     """Colours in which inks are shown and sent."""
+    shades: tuple[tuple[str, int], ...] = ()
+    """Inks of a group of shades, by its key; an empty key means every group that has none of its own."""
     picks: tuple[Pick, ...] = ()
     layers: tuple[tuple[Colour, str], ...] = ()
     """Flat colours that separate drawings were laid into one picture with, the bottom one first."""
@@ -83,7 +85,7 @@ class SeparateSettings(msgspec.Struct, frozen=True):
     """Line art: whether every leak that is found is closed."""
     gap: float | None = None
     """mm; the widest leak looked for. None takes six stroke widths."""
-    bridges: tuple[Bridge, ...] = ()
+    closings: tuple[Closing, ...] = ()
     fills: tuple[Fill, ...] = ()
 
     steps_by: Literal["light", "colour"] = "light"

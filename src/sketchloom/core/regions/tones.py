@@ -19,21 +19,23 @@ from sketchloom.core.regions.lineart import (
     FILLS,
     Areas,
     Leak,
-    bridged,
     enclosed_areas,
     find_leaks,
     proposed_fills,
+    with_closings,
     with_fills,
 )
 from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
 from sketchloom.core.regions.picks import picked
-from sketchloom.core.regions.settings import Bridge, SeparateSettings
+from sketchloom.core.regions.settings import Closing, SeparateSettings
+from sketchloom.core.regions.shades import Shades
+from sketchloom.core.regions.shading import Shading, find_shading, shading_of
 from sketchloom.core.regions.simpler import LEAST_DETAIL
 from sketchloom.core.regions.touching import lines_joined
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import find_stored, redrawn, redrawn_within
 
-__all__ = ["Tones", "find_drawing", "find_tones"]
+__all__ = ["Tones", "as_colour", "find_drawing", "find_tones"]
 
 _WHITE: Colour = (255, 255, 255)
 MOST_COLOURS = 12
@@ -54,11 +56,13 @@ class Tones(NamedTuple):
     clear: int | None = None  # the tone that stands for clear pixels
     reading: InkReading | None = None  # of an ink drawing
     cuts: tuple[float, ...] = ()  # photo: light at which one step becomes the next
-    leaks: tuple[Bridge, ...] = ()  # line art: a bridge for each
+    leaks: tuple[Closing, ...] = ()  # line art: a closing for each
     picked: tuple[str, ...] = ()  # keys of the tones that were picked by hand, in the order of the picks
     rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
     unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
     soft: float = 0.0  # px that edges may be off from what was drawn, where a worn picture was drawn anew
+    shading: Shading | None = None  # gradients, before they are drawn in bands
+    shades: tuple[Shades, ...] = ()  # tones that follow each other like shading
 
 
 def find_tones(
@@ -95,31 +99,39 @@ def find_tones(
         known = decided.reading if decided else None
         drawing = drawing or find_drawing(picture, settings, mode, tick, known)
         return _ink_tones(picture, settings, mode, tick, decided, px_per_mm, drawing)
-    known_key = _as_colour(decided.mix[decided.clear]) if decided and decided.clear is not None else None
+    known_key = as_colour(decided.mix[decided.clear]) if decided and decided.clear is not None else None
     evidence, key, clears = evidence_of(picture, settings.ground == "keep", known_key or (_WHITE if decided else None))
     if decided:
         own = len(decided.mix) - len(decided.picked)
         labels = label_by_tones(evidence, decided.mix[:own], tick)
-        return _with_picks(decided._replace(labels=labels, evidence=evidence), picture, settings, decided)
+        shading = decided.shading
+        if shading:
+            shading = shading_of(evidence, evidence, labels, decided.mix[:own], decided.keys[:own], shading.ramps)
+        again = decided._replace(labels=labels, evidence=evidence, shading=shading)
+        return _with_picks(again, picture, settings, decided)
     if settings.layers:
         colours = np.array([colour for colour, _ in settings.layers], float)
         if clears:
             colours = np.vstack([np.array(key, float), colours])
         labels = label_by_tones(evidence, colours, tick)
-        found = tuple(_as_colour(c) for c in colours)
+        found = tuple(as_colour(c) for c in colours)
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
+    came = evidence
     evidence, soft = _drawn_anew(evidence, picture, lambda done: tick(0.5 * done))
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
-    seen, clear = [_as_colour(c) for c in flat.colours], None
+    seen, clear = [as_colour(c) for c in flat.colours], None
     if clears:
         clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
         seen = _on_white(picture, flat.labels, seen)
     taken = [pick.key for pick in settings.picks if pick.key]
+    keys = keys_of(seen, taken)
+    alone = np.arange(len(keys)) == (-1 if clear is None else clear)
+    shading = find_shading(came, evidence, flat.labels, flat.colours, keys, alone)
     labels, evidence = lines_joined(flat.labels, evidence, flat.colours)
-    tones = Tones(labels, flat.colours, tuple(seen), keys_of(seen, taken), evidence, "flat", clear, soft=soft)
+    tones = Tones(labels, flat.colours, tuple(seen), keys, evidence, "flat", clear, soft=soft, shading=shading)
     return _with_picks(tones, picture, settings)
 
 
@@ -167,7 +179,7 @@ def _with_picks(tones: Tones, picture: Picture, settings: SeparateSettings, deci
     found = picked(tones.evidence, tones.labels, base, picture, picks, known)
     if decided:
         return tones._replace(labels=found.labels)
-    own = [_as_colour(c) for c in found.mix[len(base) :]]
+    own = [as_colour(c) for c in found.mix[len(base) :]]
     given = [pick.key for pick in picks if pick.key]
     keys: list[str] = []
     for pick, colour in zip(picks, own, strict=True):
@@ -186,7 +198,8 @@ def _with_picks(tones: Tones, picture: Picture, settings: SeparateSettings, deci
     )
 
 
-def _as_colour(value: Floats) -> Colour:
+def as_colour(value: Floats) -> Colour:
+    """Round a colour to whole steps."""
     red, green, blue = (int(v) for v in np.clip(np.rint(value), 0, 255))
     return red, green, blue
 
@@ -197,7 +210,7 @@ def _on_white(picture: Picture, labels: Bytes, shown: list[Colour]) -> list[Colo
     for tone in range(len(shown)):
         where = np.flatnonzero(labels.ravel() == tone + 1)
         if len(where):
-            shown[tone] = _as_colour(np.median(on_white[where[:: max(1, len(where) // 5000)], :3], axis=0))
+            shown[tone] = as_colour(np.median(on_white[where[:: max(1, len(where) // 5000)], :3], axis=0))
     return shown
 
 
@@ -206,7 +219,7 @@ def _medians(on_white: Bytes, labels: Bytes, count: int) -> list[Colour]:
     shown = []
     for label in range(1, count + 1):
         some = on_white[..., :3][labels == label]
-        shown.append(_as_colour(np.median(some[:: max(1, len(some) // 20_000)], axis=0)) if len(some) else _WHITE)
+        shown.append(as_colour(np.median(some[:: max(1, len(some) // 20_000)], axis=0)) if len(some) else _WHITE)
     return shown
 
 
@@ -217,7 +230,7 @@ def _means(seen: Bytes, labels: Bytes, count: int) -> list[Colour]:
     mass = np.maximum(np.bincount(flat, minlength=count + 1)[1 : count + 1], 1)
     mean = np.stack([np.bincount(flat, lab[:, c], count + 1)[1 : count + 1] / mass for c in range(3)], 1)
     rgb = cv2.cvtColor(mean[None].astype(np.float32), cv2.COLOR_LAB2RGB)[0] * 255
-    return [_as_colour(one) for one in rgb]
+    return [as_colour(one) for one in rgb]
 
 
 def _photo_tones(
@@ -273,15 +286,15 @@ def _ink_tones(
     """Paper and ink as two tones, and for line art one more for each colour of enclosed areas."""
     on_white = over_colour(picture, _WHITE)
     mix = np.array([[255.0] * 3, [0.0] * 3])
-    leaks: tuple[Bridge, ...] = decided.leaks if decided else ()
+    leaks: tuple[Closing, ...] = decided.leaks if decided else ()
     areas = None
     if mode == "lineart":
-        drawing = bridged(drawing, picture, settings.bridges)
+        drawing = with_closings(drawing, picture, settings.closings)
         if not decided:
             gap = settings.gap * px_per_mm if settings.gap is not None else None
-            leaks = tuple(_as_bridge(leak, picture) for leak in find_leaks(drawing.labels == 2, gap, tick))
+            leaks = tuple(_as_closing(leak, picture) for leak in find_leaks(drawing.labels == 2, gap, tick))
         if settings.close_gaps:
-            drawing = bridged(drawing, picture, leaks)
+            drawing = with_closings(drawing, picture, leaks)
         areas = enclosed_areas(drawing.labels == 2)
     labels, evidence = lines_joined(drawing.labels, np.repeat(drawing.even[..., None], 4, 2), mix)
     if decided:
@@ -302,9 +315,9 @@ def _ink_tones(
     )  # fmt: skip
 
 
-def _as_bridge(leak: Leak, picture: Picture) -> Bridge:
+def _as_closing(leak: Leak, picture: Picture) -> Closing:
     first, last = source_points(picture, np.stack([leak.first, leak.last]))
-    return Bridge(first, last, round(leak.width / unit_at(picture, (leak.first + leak.last) / 2), 6))
+    return Closing(first, last, round(leak.width / unit_at(picture, (leak.first + leak.last) / 2), 6))
 
 
 def _coloured_in(

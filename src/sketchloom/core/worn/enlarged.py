@@ -116,7 +116,7 @@ def _block_count(rgb: Bytes) -> int | None:
         if whole - on.sum() > _OFF_LATTICE * whole:
             continue
         inside = (late >= busy[0]) & (early <= busy[-1])
-        return count if (on[inside] > 0).mean() >= _ON_LATTICE else None
+        return count if inside.any() and (on[inside] > 0).mean() >= _ON_LATTICE else None
     return None
 
 

@@ -1,8 +1,10 @@
 """Tools that draw on the canvas, one a file."""
 
+from sketchloom.app.canvas.tools.across import AcrossTool
 from sketchloom.app.canvas.tools.axis import AxisTool
 from sketchloom.app.canvas.tools.base import Tool
 from sketchloom.app.canvas.tools.brush import BrushTool, LineTool
+from sketchloom.app.canvas.tools.choose import ChooseTool, Chosen
 from sketchloom.app.canvas.tools.corners import CornersTool
 from sketchloom.app.canvas.tools.join import JoinTool
 from sketchloom.app.canvas.tools.nodes import NodeTool
@@ -13,8 +15,11 @@ from sketchloom.app.canvas.tools.stretches import STRETCHES, EdgeBrush, StretchT
 
 __all__ = [
     "STRETCHES",
+    "AcrossTool",
     "AxisTool",
     "BrushTool",
+    "ChooseTool",
+    "Chosen",
     "CornersTool",
     "EdgeBrush",
     "JoinTool",

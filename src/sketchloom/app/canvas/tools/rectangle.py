@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPolygonF
 
-from sketchloom.app.canvas.tools.base import Tool
+from sketchloom.app.canvas.tools.drag import DragTool
 from sketchloom.app.canvas.tools.draw import draw_line
 
 __all__ = ["RectangleTool"]
@@ -12,7 +12,7 @@ _LEAST = 4.0
 """Screen pixels; a smaller one was a click."""
 
 
-class RectangleTool(Tool):
+class RectangleTool(DragTool):
     """Drags a rectangle; gives two opposite corners."""
 
     help = "Drag a rectangle."
@@ -20,19 +20,11 @@ class RectangleTool(Tool):
     def __init__(self, help_text: str) -> None:
         super().__init__()
         self.help = help_text
-        self._from: QPointF | None = None
 
-    def press(self, at: QPointF) -> None:
-        """Begin at a corner."""
-        self._from = at
-        super().press(at)
-
-    def release(self, at: QPointF) -> None:
-        """End at the other corner."""
-        super().release(at)
-        start, self._from = self._from, None
-        if start is not None and min(abs(at.x() - start.x()), abs(at.y() - start.y())) > _LEAST:
-            area = QRectF(start, at).normalized()
+    def dragged(self, start: QPointF, end: QPointF) -> None:
+        """Give the corners."""
+        if min(abs(end.x() - start.x()), abs(end.y() - start.y())) > _LEAST:
+            area = QRectF(start, end).normalized()
             self.done.emit((self.canvas.source_point(area.topLeft()), self.canvas.source_point(area.bottomRight())))
 
     def paint(self, painter: QPainter) -> None:

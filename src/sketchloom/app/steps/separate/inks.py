@@ -7,7 +7,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.canvas.shapes import pixmap_of
-from sketchloom.app.fields import Card, LogSlider, faded, gesture_id
+from sketchloom.app.fields import Card, CountSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.app.steps.separate.ink_row import InkRow
@@ -24,28 +24,6 @@ __all__ = ["InksCard"]
 
 _THUMB = 40
 _MOST_INKS = 48
-
-
-class _InkSlider(LogSlider):
-    """Number of inks; equal steps."""
-
-    def __init__(self) -> None:
-        super().__init__("Number of inks", 1, 2)
-        self.setRange(1, 12)
-        self.setSingleStep(1)
-        self.setPageStep(1)
-
-    def show_count(self, count: int, most: int) -> None:
-        self.blockSignals(True)
-        self.setRange(1, max(most, count))
-        self.setValue(count)
-        self.blockSignals(False)
-
-    def _tell(self, place: int) -> None:
-        if not self._gesture:
-            self._gesture = gesture_id()
-        self._rest.start()
-        self.moved.emit(float(place), self._gesture)
 
 
 class InksCard(Card):
@@ -68,7 +46,7 @@ class InksCard(Card):
         line = self.row(self.fewer)
         line.addWidget(self.number, 1)
         line.addWidget(self.more)
-        self.slider = _InkSlider()
+        self.slider = CountSlider("Number of inks")
         self.slider.moved.connect(lambda value, gesture: self.set_count(int(value), gesture))
         self.slider.rested.connect(self.model.rest)
         self.body.addWidget(self.slider)

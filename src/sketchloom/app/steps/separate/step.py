@@ -8,11 +8,10 @@ from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.separate.colours import ColoursCard
 from sketchloom.app.steps.separate.ground import GroundCard
 from sketchloom.app.steps.separate.inks import InksCard
-from sketchloom.app.steps.separate.leaks import LeaksCard
 from sketchloom.app.steps.separate.marks import MarksCard
 from sketchloom.app.steps.separate.photo import PhotoCard
 from sketchloom.app.steps.separate.picks import PicksCard
-from sketchloom.app.steps.separate.specks import SpecksCard
+from sketchloom.app.steps.separate.shades import ShadesCard
 from sketchloom.app.steps.separate.threshold import ThresholdCard
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result, darkest_at
@@ -38,13 +37,13 @@ class SeparateStep(Step):
     def build(self) -> None:
         """Make the cards."""
         self._tool: PickTool | None = None
-        self.inks, self.leaks, self.colours = InksCard(self), LeaksCard(self), ColoursCard(self)
+        self.inks, self.colours = InksCard(self), ColoursCard(self)
+        self.shades = ShadesCard(self)
         self.split, self.marks, self.photo = ThresholdCard(self), MarksCard(self), PhotoCard(self)
-        self.picks, self.ground, self.specks = PicksCard(self), GroundCard(self), SpecksCard(self)
-        for card in (self.inks, self.leaks, self.colours, self.split, self.marks, self.photo, self.picks):
+        self.picks, self.ground = PicksCard(self), GroundCard(self)
+        for card in (self.inks, self.shades, self.colours, self.split, self.marks, self.photo, self.picks):
             self.add(card)
         self.add(self.ground)
-        self.add(self.specks)
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the number of inks, the ground, and the tools."""
@@ -56,7 +55,6 @@ class SeparateStep(Step):
             ("pick", "pick a detail", self.picks.pick.click, ("flat", "photo")),
             ("ink-colour", "pick the ink that counts", self.marks.pick.click, ("ink", "lineart")),
             ("silhouette", "fill the outline, or not", self.marks.silhouette.click, ("ink",)),
-            ("close-leaks", "close all leaks", self.leaks.close_all, ("lineart",)),
             ("colour-areas", "colour areas by clicking", self.colours.brush.click, ("lineart",)),
         ):
             can = lambda modes=modes: self._mode() in modes  # noqa: E731
@@ -120,10 +118,9 @@ class SeparateStep(Step):
         """Show all cards that this kind of picture has."""
         if self.drawing == "fill" and result.road.mode != "lineart":
             self.draw_with(None)
-        for card in (self.inks, self.leaks, self.colours, self.split, self.marks, self.photo, self.picks):
+        for card in (self.inks, self.shades, self.colours, self.split, self.marks, self.photo, self.picks):
             card.show_result(result)
         self.ground.show_result(result)
-        self.specks.show_result(result)
 
     def figure(self, result: Result) -> str:
         """Number of inks."""

@@ -67,7 +67,7 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
             (
                 "Open outlines",
                 str(report.open_outlines),
-                "Gaps in strokes, through which areas run into one. Line art to colour in lists them, with bridges.",
+                "Gaps in strokes, through which areas run into one. Tidy lists and closes them.",
             ),
         ]
     ground = report.ground if report.ground in ("clear", "none") else "one colour"

@@ -3,8 +3,10 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
+from sketchloom.app.demo import DEMOS
 from sketchloom.app.fields import Card, faded
 
 __all__ = ["StartCard"]
@@ -13,7 +15,10 @@ _MOST = 5
 
 
 class StartCard(Card):
-    """Open pictures, the demo, or what was opened before."""
+    """Open pictures, a demo, or what was opened before."""
+
+    demo_chosen = Signal(str)
+    """Its key."""
 
     def __init__(self) -> None:
         super().__init__("Start")
@@ -22,6 +27,17 @@ class StartCard(Card):
         self.open.setProperty("primary", True)
         self.body.addWidget(self.open)
         self.body.addWidget(self.demo)
+        self.demo.clicked.connect(lambda: self.demo_chosen.emit("badge"))
+        self.demos: dict[str, QPushButton] = {}
+        for key, demo in DEMOS.items():
+            if key == "badge":
+                continue
+            button = QPushButton(demo.name)
+            button.setToolTip(demo.help)
+            button.setProperty("choice", True)
+            button.clicked.connect(lambda _=False, key=key: self.demo_chosen.emit(key))
+            self.body.addWidget(button)
+            self.demos[key] = button
         self.recent = QVBoxLayout()
         self.body.addLayout(self.recent)
 

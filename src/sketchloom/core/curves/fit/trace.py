@@ -65,11 +65,11 @@ def _with_limits(stretches: Stretches, planar: PlanarMap, samples: EdgeSamples, 
     plain = ~(stretches.sharp | stretches.end | framed) & (track.weight > 0.3)
     noise = Noise(0.0, 0.0) if samples.exact else measure_noise(track.points, plain)
     size = stretches.last - stretches.first + 1
-    limit = np.repeat(np.maximum(samples.grain, max(bounds.floored(samples.exact).tolerance, _SURE * noise.mean)), size)
+    least = max(bounds.floored(samples.exact).tolerance, _SURE * noise.mean)
+    limit = np.repeat(np.maximum(np.maximum(samples.grain, samples.coarse), least), size)
     rms_limit = np.hypot(limit, _SURE_OF_ONE * noise.single)
     far = limit + (_FAR_EXACT if samples.exact else _FAR + limit)
-    least = _EASE_EXACT if samples.exact else 1.0
-    ease = np.maximum(least, bounds.straight / limit)
+    ease = np.maximum(_EASE_EXACT if samples.exact else 1.0, bounds.straight / limit)
     return stretches._replace(track=track._replace(limit=limit, rms_limit=rms_limit, ease=ease, far=far))
 
 

@@ -7,10 +7,10 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.core.job import Result, gap_mm
-from sketchloom.core.regions import Bridge
+from sketchloom.core.regions import Closing
 
 if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
+    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["LeaksCard"]
 
@@ -18,9 +18,9 @@ _MOST_SHOWN = 12
 
 
 class LeaksCard(Card):
-    """Where outlines are open, each with a bridge to close it."""
+    """Where outlines are open, each with a closing to close it."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: "TidyStep") -> None:
         super().__init__("Leaks")
         self._step = step
         self.words = faded()
@@ -30,10 +30,10 @@ class LeaksCard(Card):
         self.all = QPushButton("Close all")
         self.all.clicked.connect(self.close_all)
         self.open_again = QPushButton("Open those I closed")
-        self.open_again.clicked.connect(lambda: step.model.change("Open the leaks", "separate", bridges=()))
+        self.open_again.clicked.connect(lambda: step.model.change("Open the leaks", "separate", closings=()))
         self.body.addWidget(self.all)
         self.body.addWidget(self.open_again)
-        self._leaks: tuple[Bridge, ...] = ()
+        self._leaks: tuple[Closing, ...] = ()
         self._shown: object = None
 
     def close_all(self) -> None:
@@ -41,11 +41,11 @@ class LeaksCard(Card):
         if self._leaks:
             self.close_leaks(self._leaks)
 
-    def close_leaks(self, leaks: tuple[Bridge, ...]) -> None:
-        """Close leaks with their bridges."""
-        bridges = self._step.model.recipe.separate.bridges
+    def close_leaks(self, leaks: tuple[Closing, ...]) -> None:
+        """Close leaks with their closings."""
+        closings = self._step.model.recipe.separate.closings
         name = "Close a leak" if len(leaks) == 1 else f"Close {len(leaks)} leaks"
-        self._step.model.change(name, "separate", bridges=(*bridges, *leaks))
+        self._step.model.change(name, "separate", closings=(*closings, *leaks))
 
     def show_result(self, result: Result) -> None:
         """List them."""
@@ -53,13 +53,13 @@ class LeaksCard(Card):
         settings, unit = self._step.model.recipe.separate, self._step.unit()
         self._leaks = () if settings.close_gaps else result.tones.leaks
         many = len(self._leaks)
-        closed = len(settings.bridges) + (len(result.tones.leaks) if settings.close_gaps else 0)
+        closed = len(settings.closings) + (len(result.tones.leaks) if settings.close_gaps else 0)
         self.aside.setText(f"{closed} closed" if closed else "")
         self.words.setText(
             "Every outline closes." if not many else "Areas run into each other where an outline is open."
         )
         self.all.setVisible(many > 1)
-        self.open_again.setVisible(bool(settings.bridges))
+        self.open_again.setVisible(bool(settings.closings))
         shown = self._leaks, tuple(self._open(result, leak) for leak in self._leaks[:_MOST_SHOWN]), unit
         if shown == self._shown:
             return
@@ -71,6 +71,6 @@ class LeaksCard(Card):
         if many > _MOST_SHOWN:
             self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} more"))
 
-    def _open(self, result: Result, leak: Bridge) -> str:
+    def _open(self, result: Result, leak: Closing) -> str:
         unit = self._step.unit()
         return f"{in_unit(gap_mm(result, leak), unit)} {unit} open" if result.has("finish") else "open"

@@ -1,18 +1,15 @@
 """Specks: give faces that are too small to cut to a neighbour."""
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import cv2
-import msgspec
 import numpy as np
 from scipy.sparse import coo_array
 
 from sketchloom.core.arrays import Bools, Bytes, Ints
-from sketchloom.core.regions.cores import is_clean
-from sketchloom.core.regions.faces import Faces, Runs, find_faces
-from sketchloom.core.regions.labelmap import LabelMap
+from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, is_clean
 
-__all__ = ["Tidied", "TidySettings", "least_told", "tidy"]
+__all__ = ["Cleared", "Taken", "clear_specks", "least_told", "longest_neighbours", "taken_of"]
 
 _MOST_ROUNDS = 50
 _WORN_LEAST, _WORN_MOST = 6.0, 24.0
@@ -23,14 +20,17 @@ _RINGS, _ENOUGH = 9, 200_000
 """Side in px of the square round an edge in which compression rings; pixels of it that say enough."""
 
 
-class TidySettings(msgspec.Struct, frozen=True):
-    """What is too small to keep."""
+class Taken(NamedTuple):
+    """What was too small or too thin to keep."""
 
-    least_area: float = 0.25
-    """mm2; smaller faces, and smaller holes, join a neighbour."""
+    kind: Literal["speck", "hair", "hole"]
+    key: str  # of its ink, empty for ground
+    area: float  # px
+    inside: tuple[float, float]  # a place in it, px
+    box: tuple[int, int, int, int]  # left, top, right, bottom, px
 
 
-class Tidied(NamedTuple):
+class Cleared(NamedTuple):
     """A label map without specks.
 
     An ink of which nothing is left keeps its key and its label; it has no face.
@@ -39,9 +39,14 @@ class Tidied(NamedTuple):
     regions: LabelMap
     faces: Faces
     runs: Runs
-    gone: int  # faces that joined a neighbour
+    taken: tuple[Taken, ...]  # that joined a neighbour
     least: float = 0.0  # area that a face had to have, px
     floor: float = 0.0  # the area that the picture itself tells a piece by, px
+
+    @property
+    def gone(self) -> int:
+        """How many were taken."""
+        return len(self.taken)
 
 
 def least_told(regions: LabelMap) -> float:
@@ -68,7 +73,7 @@ def least_told(regions: LabelMap) -> float:
     return float(np.clip(_WORN_LEAST + more, _WORN_LEAST, _WORN_MOST))
 
 
-def tidy(regions: LabelMap, least_area: float, floor: float = 0.0) -> Tidied:
+def clear_specks(regions: LabelMap, least_area: float, floor: float = 0.0, kept: Bools | None = None) -> Cleared:
     """Merge small faces into the neighbour with which they share the longest boundary.
 
     Parameters
@@ -78,30 +83,51 @@ def tidy(regions: LabelMap, least_area: float, floor: float = 0.0) -> Tidied:
         In px.
     floor : float
         What the picture itself tells a piece by, px.
+    kept : (H, W) bool, optional
+        Faces with a pixel here stay, however small they are.
     """
-    cells, gone = regions.cells, 0
+    cells = regions.cells
+    taken: list[Taken] = []
     least = max(least_area, floor)
     faces, runs = find_faces(cells)
     for _ in range(_MOST_ROUNDS):
         small = faces.area < least
         small[0] = False
+        if kept is not None:
+            small[runs.face_at(np.flatnonzero(kept))] = False
         if not small.any() or len(faces.label) == 2:
             break
-        target = _longest_neighbour(cells, faces, runs, small)
+        target = longest_neighbours(cells, faces, runs, small)
         size = faces.area * len(target) + np.arange(len(target))
         moves = small & (target > 0) & ~(small[target] & (size[target] < size))
         if not moves.any():
             break
         cell = faces.cell.copy()
         cell[moves] = faces.cell[target[moves]]
-        gone += int(moves.sum())
+        taken += taken_of("speck", faces, regions.keys, np.flatnonzero(moves))
         cells = np.repeat(cell[runs.face].astype(cells.dtype), runs.length).reshape(cells.shape)
         faces, runs = find_faces(cells)
-    return Tidied(regions.with_cells(cells) if gone else regions, faces, runs, gone, least, floor)
+    return Cleared(regions.with_cells(cells) if taken else regions, faces, runs, tuple(taken), least, floor)
 
 
-def _longest_neighbour(cells: Bytes | Ints, faces: Faces, runs: Runs, small: Bools) -> Ints:
-    """For each small face the neighbour with the longest shared boundary, else 0."""
+def taken_of(kind: Literal["speck", "hair", "hole"], faces: Faces, keys: tuple[str, ...], some: Ints) -> list[Taken]:
+    """Tell of faces that are taken."""
+    return [
+        Taken(
+            kind,
+            keys[label - 1] if label else "",
+            float(area),
+            (float(inside[0]), float(inside[1])),
+            (int(box[0]), int(box[1]), int(box[2]), int(box[3])),
+        )
+        for label, area, inside, box in zip(
+            faces.label[some].tolist(), faces.area[some].tolist(), faces.inside[some], faces.box[some], strict=True
+        )
+    ]
+
+
+def longest_neighbours(cells: Bytes | Ints, faces: Faces, runs: Runs, small: Bools, to: Bools | None = None) -> Ints:
+    """For each small face the neighbour with the longest shared boundary, of those it may go `to`, else 0; (F,)."""
     width = cells.shape[1]
     below = np.flatnonzero((cells[1:] != cells[:-1]).ravel())
     beside = np.flatnonzero(runs.start % width)
@@ -109,6 +135,8 @@ def _longest_neighbour(cells: Bytes | Ints, faces: Faces, runs: Runs, small: Boo
     b = np.concatenate([runs.face_at(below + width), runs.face[beside]])
     a, b = np.concatenate([a, b]), np.concatenate([b, a])
     keep = small[a] & (a != b)
+    if to is not None:
+        keep &= to[b]
     count = len(faces.label)
     shared = coo_array((np.ones(int(keep.sum())), (a[keep], b[keep])), (count, count)).tocsr().tocoo()
     row, column = shared.coords

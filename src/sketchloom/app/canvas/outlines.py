@@ -1,0 +1,50 @@
+"""Outlines of pieces over the canvas: those chosen, the one under the pointer, those that were taken."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from sketchloom.app.theme import theme
+from sketchloom.core.arrays import Floats
+from sketchloom.core.picture import Picture
+
+__all__ = ["Outlines", "outline_path"]
+
+
+def outline_path(lines: list[Floats], picture: Picture) -> QPainterPath:
+    """Closed lines in px of a picture as a path in source coordinates."""
+    path = QPainterPath()
+    for line in lines:
+        there = np.column_stack([line, np.ones(len(line))]) @ picture.source_of.T
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in (there[:, :2] / there[:, 2:]).tolist()]))
+        path.closeSubpath()
+    return path
+
+
+@dataclass
+class Outlines:
+    """Paths in source coordinates."""
+
+    chosen: QPainterPath = field(default_factory=QPainterPath)
+    under: QPainterPath = field(default_factory=QPainterPath)
+    taken: QPainterPath = field(default_factory=QPainterPath)
+
+    def paint(self, painter: QPainter, to_source: Floats, room: QTransform) -> None:
+        """Draw them; `to_source` leads from px to the source, `room` from px to the painter's."""
+        back = np.linalg.inv(to_source)
+        place = QTransform(*(back / back[2, 2]).T.ravel().tolist()) * room
+        tokens = theme.tokens
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for path, colours in (
+            (self.taken, ((tokens.on_indigo, 4.0), (tokens.madder, 2.0))),
+            (self.chosen, ((tokens.on_indigo, 5.0), (tokens.indigo, 2.5))),
+            (self.under, ((tokens.on_indigo, 3.0), (tokens.ink, 1.0))),
+        ):
+            if path.isEmpty():
+                continue
+            shown = place.map(path)
+            for code, width in colours:
+                painter.setPen(QPen(QColor(code), width))
+                painter.drawPath(shown)

@@ -1,0 +1,184 @@
+"""The card with the chosen pieces: what they are, and all that can be done with them."""
+
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog, QGridLayout, QMenu, QPushButton, QSpinBox
+
+from sketchloom.app.fields import Card, LengthField, faded, in_unit
+from sketchloom.app.steps.base import swatch
+from sketchloom.core.job import Result
+from sketchloom.core.palette import keys_of
+from sketchloom.core.regions import FILLS
+from sketchloom.core.tidy import Bind, FillHoles, Give, Grow, JoinBeside, Pieces, Place, Smooth
+
+if TYPE_CHECKING:
+    from sketchloom.app.steps.tidy.step import TidyStep
+
+__all__ = ["ChosenCard", "told"]
+
+
+def told(step: "TidyStep", pieces: Pieces, piece: int) -> str:
+    """Say what a piece is: its ink, width x height and area."""
+    measure, unit = pieces.measure(piece), step.unit()
+    size = f"{in_unit(measure.width, unit)} × {in_unit(measure.height, unit)} {unit}"
+    area = f"{measure.area / 100:.2f} cm²" if measure.area >= 100 else f"{measure.area:.2g} mm²"
+    return f"{step.name_of(measure.key)}, {size}, {area}"
+
+
+class ChosenCard(Card):
+    """What is chosen, what else belongs to it, and what to do with it."""
+
+    def __init__(self, step: "TidyStep") -> None:
+        super().__init__("Chosen")
+        self._step = step
+        self.words = faded()
+        self.body.addWidget(self.words)
+        self.choose = QPushButton("Choose")
+        self.choose.setCheckable(True)
+        self.choose.clicked.connect(lambda on: step.draw_with("choose" if on else None))
+        self.more = QPushButton("Choose more")
+        self._more_menu = QMenu(self)
+        self.more.setMenu(self._more_menu)
+        line = self.row(self.choose)
+        line.addWidget(self.more)
+        self.ways = {
+            "ink": ("All of this ink", lambda pieces, chosen: pieces.same_ink(chosen[-1])),
+            "smaller": ("All no larger than this", lambda pieces, chosen: pieces.smaller(chosen[-1])),
+            "alike": ("All like this one", lambda pieces, chosen: pieces.alike(chosen[-1])),
+            "inside": ("Everything inside", lambda pieces, chosen: pieces.inside(chosen)),
+            "touching": ("What touches it", lambda pieces, chosen: pieces.touching(chosen)),
+            "others": ("All others instead", lambda pieces, chosen: pieces.others(chosen)),
+        }
+        for way, (words, _) in self.ways.items():
+            self._more_menu.addAction(words, lambda way=way: self.widen(way))
+        self._more_menu.addAction("Nothing", lambda: step.choose(()))
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        self.give = QPushButton("Give to")
+        self._give_menu = QMenu(self)
+        self._give_menu.aboutToShow.connect(self._fill_menu)
+        self.give.setMenu(self._give_menu)
+        self.ground = QPushButton("To the ground")
+        self.ground.clicked.connect(lambda: self.give_to(""))
+        self.holes = QPushButton("Fill holes")
+        self.holes.clicked.connect(lambda: self.do("Fill holes", FillHoles))
+        self.join = QPushButton("Join beside")
+        self.join.setToolTip("Each piece goes to the neighbour with which it shares the longest edge")
+        self.join.clicked.connect(lambda: self.do("Join to the neighbour", JoinBeside))
+        for place, button in enumerate((self.give, self.ground, self.holes, self.join)):
+            grid.addWidget(button, place // 2, place % 2)
+        self.body.addLayout(grid)
+        self._build_shaping()
+
+    def _build_shaping(self) -> None:
+        """Fields and buttons that give the choice another outline or place."""
+        step = self._step
+        self.by = LengthField("Length to grow, round or bind by", step.unit, decimals=2)
+        self.by.setFixedWidth(84)
+        self.by.show_mm(0.5)
+        self.by.committed.connect(lambda mm: self.by.show_mm(min(max(mm, 0.0), 1000.0)))
+        self.turn, self.size = QSpinBox(), QSpinBox()
+        for box, name, low, high, value, suffix in (
+            (self.turn, "Turn", -360, 360, 0, "°"),
+            (self.size, "Size", 1, 1000, 100, " %"),
+        ):
+            box.setRange(low, high)
+            box.setValue(value)
+            box.setSuffix(suffix)
+            box.setAccessibleName(name)
+            box.setToolTip(f"{name} of the chosen pieces, about their middle")
+            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.row("Grow, round or bind by", self.by)
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        self.shaping: dict[str, QPushButton] = {}
+        for place, (words, act) in enumerate(
+            (
+                ("Grow", lambda: self._grow(1)),
+                ("Shrink", lambda: self._grow(-1)),
+                ("Smooth corners", self._smooth),
+                ("Bind near", self._bind),
+                ("Mirror", lambda: self.put("Mirror", mirror=True)),
+                ("Move", lambda: step.draw_with("move")),
+                ("Copy", lambda: step.draw_with("copy")),
+            )
+        ):
+            button = QPushButton(words)
+            button.clicked.connect(lambda _=False, act=act: act())
+            grid.addWidget(button, place // 2, place % 2)
+            self.shaping[words] = button
+        self.body.addLayout(grid)
+        line = self.row(self.turn)
+        line.addWidget(self.size)
+        apply = QPushButton("Turn and size")
+        apply.clicked.connect(
+            lambda: self.put("Turn and size", turn=float(self.turn.value()), scale=self.size.value() / 100)
+        )
+        self.body.addWidget(apply)
+        self.shaping["Turn and size"] = apply
+
+    def _grow(self, way: int) -> None:
+        if self._step.choice and self.by.mm:
+            self._step.add_work("Grow" if way > 0 else "Shrink", Grow(pieces=self._step.choice, by=way * self.by.mm))
+
+    def _smooth(self) -> None:
+        if self._step.choice and self.by.mm:
+            self._step.add_work("Smooth the corners", Smooth(pieces=self._step.choice, radius=self.by.mm))
+
+    def _bind(self) -> None:
+        if self._step.choice and self.by.mm:
+            self._step.add_work("Join near pieces", Bind(pieces=self._step.choice, gap=self.by.mm))
+
+    def put(self, name: str, **how: Any) -> None:
+        """Put the choice elsewhere, as `Place` says."""
+        if self._step.choice:
+            self._step.add_work(name, Place(pieces=self._step.choice, **how))
+
+    def widen(self, way: str) -> None:
+        """Choose what belongs to the choice in one of `ways`."""
+        pieces = self._step.pieces
+        if pieces is None:
+            return
+        chosen = pieces.found(self._step.choice)
+        if chosen:
+            self._step.choose(pieces.anchors(self.ways[way][1](pieces, chosen)))
+
+    def do(self, name: str, kind: type[FillHoles] | type[JoinBeside]) -> None:
+        """Do a kind of work on the choice."""
+        if self._step.choice:
+            self._step.add_work(name, kind(pieces=self._step.choice))
+
+    def give_to(self, key: str) -> None:
+        """Give the choice to an ink, or to the ground."""
+        if self._step.choice:
+            where = self._step.name_of(key) if key else "the ground"
+            self._step.add_work(f"Give to {where}", Give(pieces=self._step.choice, ink=key))
+
+    def give_to_new(self) -> None:
+        """Give the choice to an ink of a colour that is asked for."""
+        chosen = QColorDialog.getColor(QColor(*FILLS[0]), self, "Colour of the new ink")
+        if chosen.isValid():
+            colour = chosen.red(), chosen.green(), chosen.blue()
+            self.give_to(keys_of([colour], [ink.key for ink in self._step.inks_now()])[0])
+
+    def _fill_menu(self) -> None:
+        self._give_menu.clear()
+        for ink in self._step.inks_now():
+            self._give_menu.addAction(swatch(ink.hex), ink.name, lambda key=ink.key: self.give_to(key))
+        self._give_menu.addAction("A new ink…", self.give_to_new)
+
+    def show_result(self, result: Result) -> None:
+        """Say what is chosen."""
+        pieces = self._step.pieces
+        chosen = pieces.found(self._step.choice) if pieces else []
+        for button in (self.more, self.give, self.ground, self.holes, self.join, *self.shaping.values()):
+            button.setEnabled(bool(chosen))
+        self.aside.setText(f"{len(chosen)} of {len(pieces.cut)}" if pieces and chosen else "")
+        if pieces is None or not chosen:
+            self.words.setText("Click a piece on the canvas, or drag a box round several.")
+        elif len(chosen) == 1:
+            self.words.setText(told(self._step, pieces, chosen[0]))
+        else:
+            area = sum(pieces.measure(piece).area for piece in chosen)
+            self.words.setText(f"{len(chosen)} pieces, {area / 100:.2f} cm² together")

@@ -1,0 +1,240 @@
+"""The step where pieces are worked on: chosen, given, parted, drawn; what is too small goes, islands are held."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QPainterPath
+
+from sketchloom.app.canvas import Outlines, outline_path
+from sketchloom.app.canvas.tools import AcrossTool, ChooseTool, Chosen, OutlineTool, RectangleTool, Tool
+from sketchloom.app.commands import Command
+from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.tidy.chosen import ChosenCard, told
+from sketchloom.app.steps.tidy.drawing import TOOLS, DrawingCard
+from sketchloom.app.steps.tidy.islands import IslandsCard
+from sketchloom.app.steps.tidy.leaks import LeaksCard
+from sketchloom.app.steps.tidy.listed import WorkCard
+from sketchloom.app.steps.tidy.small import SmallCard
+from sketchloom.core.arrays import Floats
+from sketchloom.core.job import Result
+from sketchloom.core.palette import Ink
+from sketchloom.core.picture import Point, source_points
+from sketchloom.core.tidy import Anchor, AnyWork, Bridge, Pieces, Tidied
+
+__all__ = ["TidyStep"]
+
+_MOST_OUTLINED = 400
+"""Pieces; more are not outlined one by one."""
+
+
+class TidyStep(Step):
+    """Pieces under the hand."""
+
+    key, name, view, before = "tidy", "Tidy", "Regions", "Picture"
+    needs = ("road", "tones", "scale", "palette", "tidy")
+    outlined = Signal(object)
+    """Outlines to show on the canvas."""
+
+    def build(self) -> None:
+        """Make the cards."""
+        self.choice: tuple[Anchor, ...] = ()
+        """What is chosen, by places that outlive a result."""
+        self._pieces: tuple[Tidied, Pieces] | None = None
+        self._under = 0
+        self._tool: Tool | None = None
+        self._outlines = Outlines()
+        self.chosen, self.drawing_card = ChosenCard(self), DrawingCard(self)
+        self.small, self.islands, self.leaks, self.work = (
+            SmallCard(self),
+            IslandsCard(self),
+            LeaksCard(self),
+            WorkCard(self),
+        )
+        for card in (self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work):
+            self.add(card)
+        self.model.job_changed.connect(self._new_job)
+
+    def _new_job(self) -> None:
+        self.choice = ()
+
+    def commands(self) -> Iterator[tuple[str, Command]]:
+        """Give what can be done with the choice, and the tools."""
+        there = lambda: self.model.job is not None  # noqa: E731
+        some = lambda: bool(self.choice) and there()  # noqa: E731
+        yield "tidy-choose", Command("Tidy: choose pieces", self.here(lambda: self.draw_with("choose")), can=there)
+        yield "tidy-ground", Command("Tidy: send the choice to the ground", self.chosen.ground.click, can=some)
+        yield "tidy-join", Command("Tidy: join the choice to its neighbours", self.chosen.join.click, can=some)
+        yield "tidy-holes", Command("Tidy: fill the holes of the choice", self.chosen.holes.click, can=some)
+        for way, (words, _) in self.chosen.ways.items():
+            act = lambda way=way: self.chosen.widen(way)  # noqa: E731
+            yield f"tidy-choose-{way}", Command(f"Tidy: choose {words[0].lower()}{words[1:]}", self.here(act), can=some)
+        for tool, (words, _) in TOOLS.items():
+            act = lambda tool=tool: self.draw_with(tool)  # noqa: E731
+            yield f"tidy-{tool}", Command(f"Tidy: {words[0].lower()}{words[1:]}", self.here(act), can=there)
+        for words, button in self.chosen.shaping.items():
+            name = (
+                f"Tidy: {words[0].lower()}{words[1:]} the choice" if words != "Turn and size" else "Tidy: turn and size"
+            )
+            yield f"tidy-shape-{words.split()[0].lower()}", Command(name, self.here(button.click), can=some)
+        yield "tidy-bridge", Command("Tidy: lay a bridge", self.here(lambda: self.draw_with("bridge")), can=there)
+        yield "tidy-hold", Command("Tidy: hold all islands", self.here(self.islands.hold_all), can=there)
+        lines = lambda: there() and not self.leaks.isHidden()  # noqa: E731
+        yield "tidy-close-leaks", Command("Tidy: close all leaks", self.here(self.leaks.close_all), can=lines)
+
+    @property
+    def pieces(self) -> Pieces | None:
+        """The pieces of the newest result."""
+        result = self.model.result
+        if result is None or not result.has("tidy", "scale", "picture"):
+            return None
+        if self._pieces is None or self._pieces[0] is not result.tidied:
+            self._pieces = result.tidied, Pieces(result.tidied, result.picture, result.scale.px_per_mm)
+        return self._pieces[1]
+
+    def source_of(self, at: tuple[float, float] | Floats) -> Point:
+        """Source coordinates of a place of the newest result, px."""
+        result = self.model.result
+        assert result is not None
+        return source_points(result.picture, np.array([at], float))[0]
+
+    def inks_now(self) -> tuple[Ink, ...]:
+        """The inks that are cut."""
+        result = self.model.result
+        return result.palette.cut if result is not None and result.has("palette") else ()
+
+    def name_of(self, key: str) -> str:
+        """Name an ink; of none, the ground."""
+        if not key:
+            return "Ground"
+        result = self.model.result
+        ink = result.palette.get(key) if result is not None and result.has("palette") else None
+        return ink.name if ink else key
+
+    def add_work(self, name: str, *work: AnyWork) -> None:
+        """Do more work by hand; one step of undo."""
+        self.model.change(name, "tidy", work=(*self.model.recipe.tidy.work, *work))
+
+    def choose(self, anchors: tuple[Anchor, ...]) -> None:
+        """Choose pieces."""
+        self.choice = anchors
+        self._show_outlines()
+        if self.model.result is not None and self.model.result.has(*self.needs):
+            self.chosen.show_result(self.model.result)
+
+    def enter(self) -> None:
+        """Take the tool that chooses in hand."""
+        if self.model.job is not None:
+            self.draw_with("choose")
+        self._show_outlines()
+
+    def leave(self) -> None:
+        """Put the tool away, and the outlines."""
+        super().leave()
+        self.outlined.emit(Outlines())
+
+    def draw_with(self, tool: str | None) -> None:
+        """Take a tool in hand, or put it away."""
+        if tool == self.drawing:
+            return
+        self.drawing = tool
+        self._tool = self._made(tool) if tool else None
+        self.chosen.choose.setChecked(tool == "choose")
+        self.islands.tool.setChecked(tool == "bridge")
+        for key, button in self.drawing_card.tools.items():
+            button.setChecked(tool == key)
+        self._under = 0
+        self.tool_changed.emit(self._tool)
+
+    def _made(self, tool: str) -> Tool:
+        if tool == "choose":
+            made: Tool = ChooseTool()
+            assert isinstance(made, ChooseTool)
+            made.hovered.connect(self._on_hover)
+            made.done.connect(self._on_chosen)
+            made.sent_away.connect(self.chosen.ground.click)
+            return made
+        if tool == "bridge":
+            made = AcrossTool("Drag from the island across the ink to what holds it.")
+            made.done.connect(self._lay)
+            return made
+        if tool in ("move", "copy"):
+            made = AcrossTool("Drag from the chosen pieces to where they are to go.")
+            made.done.connect(lambda ends: self._put(tool, ends))
+            return made
+        help_text = TOOLS[tool][1]
+        if tool in ("split", "stroke"):
+            made = AcrossTool(help_text)
+        elif tool == "outline":
+            made = OutlineTool()
+        else:
+            made = RectangleTool(help_text)
+        made.view = "Regions"
+        made.done.connect(lambda given: self.drawing_card.take(tool, tuple(given)))
+        return made
+
+    def _put(self, tool: str, ends: tuple[Point, Point]) -> None:
+        (x, y), (u, v) = ends
+        self.chosen.put("Copy" if tool == "copy" else "Move", by=(u - x, v - y), copy=tool == "copy")
+        self.draw_with("choose")
+
+    def _lay(self, ends: tuple[Point, Point]) -> None:
+        self.add_work("Lay a bridge", Bridge(first=ends[0], last=ends[1], width=self.islands.width.mm or 2.0))
+
+    def _on_hover(self, at: Point) -> None:
+        pieces, tool = self.pieces, self._tool
+        if pieces is None or not isinstance(tool, ChooseTool):
+            return
+        under = pieces.at(at)
+        if under == self._under:
+            return
+        self._under = under
+        tool.words = told(self, pieces, under) if under else ""
+        self._outlines.under = outline_path(pieces.outlines([under]) if under else [], pieces.picture)
+        self.outlined.emit(self._outlines)
+
+    def _on_chosen(self, chosen: Chosen) -> None:
+        pieces = self.pieces
+        if pieces is None:
+            return
+        if chosen.last is None:
+            one = pieces.at(chosen.first)
+            found = [one] if one else []
+        else:
+            (x, y), (u, v) = chosen.first, chosen.last
+            found = pieces.in_outline([(x, y), (u, y), (u, v), (x, v)])
+        if chosen.add:
+            before = pieces.found(self.choice)
+            again = [piece for piece in found if piece in before] if chosen.last is None else []
+            found = [piece for piece in (*before, *(p for p in found if p not in before)) if piece not in again]
+        self.choose(pieces.anchors(found))
+
+    def _show_outlines(self) -> None:
+        pieces, result = self.pieces, self.model.result
+        if pieces is None or result is None:
+            return
+        chosen = pieces.found(self.choice)
+        self._outlines.chosen = outline_path(pieces.outlines(chosen[:_MOST_OUTLINED]), pieces.picture)
+        taken = QPainterPath()
+        boxes = []
+        for one in result.tidied.cleaned.taken[:_MOST_OUTLINED]:
+            left, top, right, bottom = one.box
+            boxes.append(np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float))
+        if boxes:
+            taken = outline_path(boxes, pieces.picture)
+        self._outlines.taken = taken
+        self._outlines.under = QPainterPath()
+        self._under = 0
+        self.outlined.emit(self._outlines)
+
+    def show_result(self, result: Result) -> None:
+        """Show all cards."""
+        for card in (self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work):
+            card.show_result(result)
+        if self.drawing:
+            self._show_outlines()
+
+    def figure(self, result: Result) -> str:
+        """Number of pieces."""
+        count = int(np.count_nonzero(result.tidied.faces.label))
+        return f"{count} piece{'s' * (count != 1)}"

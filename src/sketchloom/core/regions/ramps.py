@@ -1,0 +1,145 @@
+"""Gradients of flat art: chains of tones across whose borders the colour goes on changing."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.palette import Colour
+from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.shades import beside, borders, components, in_order
+
+__all__ = ["SHORTEST", "Ramp", "find_ramps", "usual_count"]
+
+_NEAR = 25.0
+"""CIE76; neighbouring tones of a ramp are at most so far apart."""
+_NEXT = 10.0
+"""CIE76; a tone so near the last one of a ramp goes with it where nothing tells."""
+SHORTEST = 10.0
+"""CIE76 from end to end of a ramp."""
+_SLOW, _STEADY = 0.6, 0.65
+"""Most of the way from tone to tone that the lesser span covers on a ramp; or most that it covers of what the larger
+does."""
+_ACROSS = (3, 4), (7, 8)
+"""px before and behind a crossing from tone to tone: of an edge, even a soft one, the first holds nearly all."""
+_STEP, _FEWEST, _USUAL = 15.0, 2, 5
+"""CIE76 of a usual band, and the fewest and most bands taken unless chosen."""
+_PLATEAU = 0.3
+"""Part of a band that has one colour, from which the band takes it."""
+_SAMPLES = 4000
+
+
+class Ramp(NamedTuple):
+    """A gradient's colours from one end to the other."""
+
+    key: str
+    tones: tuple[str, ...]  # keys of the tones it was found as
+    path: Floats  # (P, 3), sRGB
+    along: Floats  # (P,), CIE76 from its first point
+    ends: tuple[float, float]  # where the picture's colours begin and end along it
+    levels: tuple[tuple[float, Colour, float], ...] = ()  # even parts: place along, colour, part of the ramp's area
+
+    def cuts(self, count: int) -> Floats:
+        """Where one of `count` even bands goes over into the next, along the ramp; (count - 1,)."""
+        first, last = self.ends
+        inner: Floats = np.linspace(first, last, count + 1)[1:-1]
+        return inner
+
+    def at(self, along: Floats) -> Floats:
+        """Colour at places along it; (..., 3)."""
+        return np.stack([np.interp(along, self.along, self.path[:, channel]) for channel in range(3)], -1)
+
+    def band_colours(self, count: int) -> Floats:
+        """Colour of each of `count` bands: its middle's, or that of an even part that fills much of it; (count, 3)."""
+        edges = np.concatenate(([self.ends[0]], self.cuts(count), [self.ends[1]]))
+        colours = self.at((edges[:-1] + edges[1:]) / 2)
+        last = np.full(count, _PLATEAU / count)
+        for place, colour, part in self.levels:
+            band = int(np.clip(np.searchsorted(edges[1:-1], place, "right"), 0, count - 1))
+            if part > last[band]:
+                colours[band], last[band] = colour, part
+        return colours
+
+
+def usual_count(ramp: Ramp) -> int:
+    """Bands that a ramp has unless a number is chosen."""
+    return int(np.clip(round((ramp.ends[1] - ramp.ends[0]) / _STEP), _FEWEST, _USUAL))
+
+
+def find_ramps(seen: Bytes, labels: Bytes, colours: Floats, keys: tuple[str, ...], alone: Bools) -> tuple[Ramp, ...]:
+    """Find the gradients among a picture's tones, not yet measured; arguments as for `find_shading`."""
+    count = len(colours)
+    if count < 2:
+        return ()
+    labs = lab_of(colours)
+    near = np.linalg.norm(labs[:, None] - labs[None], axis=2) <= _NEAR
+    near &= ~(alone[:, None] | alone[None])
+    near &= beside(borders(labels, count))
+    np.fill_diagonal(near, False)
+    linked = _gradual(seen, labels, colours, near)
+    found = []
+    for group in components(linked):
+        order = group[in_order(colours[group], linked[np.ix_(group, group)])]
+        path = colours[order]
+        along = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(lab_of(path), axis=0), axis=1)))
+        if along[-1] >= SHORTEST:
+            found.append(Ramp("", tuple(keys[tone] for tone in order), path, along, (0.0, float(along[-1]))))
+    return tuple(found)
+
+
+def _gradual(seen: Bytes, labels: Bytes, colours: Floats, near: Bools) -> Bools:
+    """Tell which neighbours a slow passage of colour parts, and no edge; (K, K) bool."""
+    count = len(colours)
+    wanted = np.zeros((count + 1, count + 1), bool)
+    wanted[1:, 1:] = near
+    beyond = _beyond(colours, near)
+    short: dict[tuple[int, int], list[Floats]] = {}
+    for turned in (False, True):
+        tones = np.ascontiguousarray(labels.T) if turned else labels
+        picture = np.swapaxes(seen, 0, 1) if turned else seen
+        far = _ACROSS[-1][0]
+        if tones.shape[1] <= 2 * far + 2:
+            continue
+        one, other = tones[:, far : -far - 1], tones[:, far + 1 : -far]
+        before, behind = (tones[:, start:][:, : one.shape[1]] for start in (far - _ACROSS[0][0], far + _ACROSS[0][1]))
+        rows, columns = np.nonzero(wanted[one, other] & (one != other))
+        at = one[rows, columns], other[rows, columns], before[rows, columns], behind[rows, columns]
+        whole = beyond[at[1], at[0], at[2]] & beyond[at[0], at[1], at[3]]  # else something thin lies there
+        rows, columns = rows[whole], columns[whole]
+        pair = one[rows, columns].astype(np.int64) * (count + 1) + other[rows, columns]
+        for code in np.unique(pair):
+            here = np.flatnonzero(pair == code)
+            here = here[:: max(1, len(here) // _SAMPLES)]
+            a, b = int(code) // (count + 1), int(code) % (count + 1)
+            way = colours[b - 1] - colours[a - 1]
+            way = way / max(1e-9, float(way @ way))
+            y, x = rows[here], columns[here] + far
+            steps = [
+                (picture[y, x + right, :3].astype(float) - picture[y, x - left, :3].astype(float)) @ way
+                for left, right in _ACROSS
+            ]
+            short.setdefault((min(a, b), max(a, b)), []).append(np.stack(steps, 1))
+    linked, told = (np.zeros((count, count), bool) for _ in range(2))
+    for (a, b), parts in short.items():
+        few, more = np.median(np.concatenate(parts), axis=0)
+        told[[a - 1, b - 1], [b - 1, a - 1]] = True
+        linked[[a - 1, b - 1], [b - 1, a - 1]] = few < _SLOW or few < _STEADY * more
+    apart = np.linalg.norm(lab_of(colours)[:, None] - lab_of(colours)[None], axis=2)
+    open_ones = near & ~told & (apart <= _NEXT)  # a ramp's last tones may lie too near an outline to be told
+    while True:
+        of_ramp = np.flatnonzero(linked.any(1))
+        known = int(linked.sum())
+        linked[of_ramp] |= open_ones[of_ramp]
+        linked[:, of_ramp] |= open_ones[:, of_ramp]
+        if int(linked.sum()) == known:
+            return linked
+
+
+def _beyond(colours: Floats, near: Bools) -> Bools:
+    """Which labels go on in the way from one label to the next: [from, to, beyond], (K + 1, K + 1, K + 1) bool."""
+    count = len(colours)
+    way = colours[None] - colours[:, None]
+    part = np.einsum("abc,blc->abl", way, way)  # way[b, l] leads from the second one on to the third
+    goes_on = np.zeros((count + 1,) * 3, bool)
+    goes_on[1:, 1:, 1:] = (part >= 0) & (near | np.eye(count, dtype=bool))[None]
+    return goes_on

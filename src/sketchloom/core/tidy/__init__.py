@@ -1,0 +1,58 @@
+"""Pieces under the hand: what is too small goes, records of work are done again, islands are held."""
+
+from sketchloom.core.tidy.choose import Measure, Pieces
+from sketchloom.core.tidy.give import FillHoles, Give, JoinBeside, Keep
+from sketchloom.core.tidy.islands import MOST_BRIDGES, Direction, Island, cut_labels, find_islands, proposed_bridges
+from sketchloom.core.tidy.kinds import AnyWork
+from sketchloom.core.tidy.lines import Bridge, Split
+from sketchloom.core.tidy.reshape import Bind, Grow, Place, Smooth
+from sketchloom.core.tidy.settings import Bridging, TidySettings, check_tidy
+from sketchloom.core.tidy.shapes import Draw, Trim, ellipse, rectangle, straight
+from sketchloom.core.tidy.sheet import Anchor, Sheet, anchors_of
+from sketchloom.core.tidy.specks import Cleared, Taken, clear_specks, least_told
+from sketchloom.core.tidy.tidy import Cleaned, Tidied, Worked, clean, hold_islands, kept_pixels, with_new_inks, worked
+
+__all__ = [
+    "MOST_BRIDGES",
+    "Anchor",
+    "AnyWork",
+    "Bind",
+    "Bridge",
+    "Bridging",
+    "Cleaned",
+    "Cleared",
+    "Direction",
+    "Draw",
+    "FillHoles",
+    "Give",
+    "Grow",
+    "Island",
+    "JoinBeside",
+    "Keep",
+    "Measure",
+    "Pieces",
+    "Place",
+    "Sheet",
+    "Smooth",
+    "Split",
+    "Taken",
+    "Tidied",
+    "TidySettings",
+    "Trim",
+    "Worked",
+    "anchors_of",
+    "check_tidy",
+    "clean",
+    "clear_specks",
+    "cut_labels",
+    "ellipse",
+    "find_islands",
+    "hold_islands",
+    "kept_pixels",
+    "least_told",
+    "proposed_bridges",
+    "rectangle",
+    "straight",
+    "with_new_inks",
+    "worked",
+]

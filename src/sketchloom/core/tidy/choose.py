@@ -1,0 +1,182 @@
+"""The pieces of a tidied map as a maker points at them: one, many of a sort, those in or beside others."""
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, ranges
+from sketchloom.core.picture import Picture, Point, on_picture
+from sketchloom.core.regions import GROUND
+from sketchloom.core.tidy.sheet import Anchor, Sheet, anchors_of
+from sketchloom.core.tidy.tidy import Tidied
+
+__all__ = ["Measure", "Pieces"]
+
+_SHOWN = 600_000
+"""px of a box that are looked at to outline a piece."""
+_MOST_LINES = 600
+_LIKE_AREA, _LIKE_SHAPE = 1.15, 0.12
+"""How many times larger one piece like another may be, and how far its invariants may differ."""
+
+
+class Measure(NamedTuple):
+    """What is told of a piece."""
+
+    key: str  # of its ink; empty for ground
+    width: float  # mm
+    height: float
+    area: float  # mm2
+
+
+class Pieces:
+    """Pieces, by the number that they have in this one result; what outlives it is told by anchors."""
+
+    def __init__(self, tidied: Tidied, picture: Picture, px_per_mm: float) -> None:
+        self.tidied, self.picture, self.px_per_mm = tidied, picture, px_per_mm
+        self._faces, self._runs = tidied.faces, tidied.runs
+        self._shape = tidied.regions.labels.shape
+
+    def at(self, place: Point) -> int:
+        """The piece at a place of the source; 0 outside the picture."""
+        x, y = np.floor(on_picture(self.picture, [place])[0]).astype(int).tolist()
+        height, width = self._shape
+        return int(self._runs.face_at(np.array([y * width + x]))[0]) if 0 <= x < width and 0 <= y < height else 0
+
+    def measure(self, piece: int) -> Measure:
+        """Ink, size and area of a piece."""
+        left, top, right, bottom = (float(value) for value in self._faces.box[piece])
+        label, scale = int(self._faces.label[piece]), self.px_per_mm
+        return Measure(
+            self.tidied.regions.keys[label - 1] if label else "",
+            (right - left) / scale,
+            (bottom - top) / scale,
+            float(self._faces.area[piece]) / scale**2,
+        )
+
+    def found(self, anchors: Iterable[Anchor]) -> list[int]:
+        """Pieces that anchors stand for, as far as they are there."""
+        sheet = Sheet(self.tidied.regions, self.picture, self.px_per_mm)
+        sheet.take_faces(self._faces, self._runs)
+        return sheet.found(anchors)[0]
+
+    def anchors(self, pieces: Iterable[int]) -> tuple[Anchor, ...]:
+        """Anchors that stand for pieces."""
+        return anchors_of(self.tidied.regions, self.picture, self._faces, self._runs, pieces)
+
+    @property
+    def cut(self) -> list[int]:
+        """All that are no ground."""
+        return np.flatnonzero(self._faces.label != GROUND).tolist()
+
+    def same_ink(self, piece: int) -> list[int]:
+        """All of a piece's ink; of ground, all ground."""
+        same = self._faces.label == self._faces.label[piece]
+        same[0] = False
+        return np.flatnonzero(same).tolist()
+
+    def smaller(self, piece: int) -> list[int]:
+        """All that are cut and no larger than a piece."""
+        small = (self._faces.label != GROUND) & (self._faces.area <= self._faces.area[piece])
+        return np.flatnonzero(small).tolist()
+
+    def alike(self, piece: int) -> list[int]:
+        """All of a piece's ink that have its size and shape, turned or mirrored too (moments of Hu 1962)."""
+        near = np.abs(np.log(np.maximum(self._faces.area, 1) / self._faces.area[piece])) < np.log(_LIKE_AREA)
+        near &= self._faces.label == self._faces.label[piece]
+        near[0] = False
+        own = self._invariants(piece)
+        some = np.flatnonzero(near).tolist()
+        return [other for other in some if np.abs(self._invariants(other) - own).max() < _LIKE_SHAPE]
+
+    def inside(self, pieces: Iterable[int]) -> list[int]:
+        """All that is cut and that some pieces go round."""
+        out: set[int] = set()
+        for piece in pieces:
+            mask, left, top = self.mask(piece)
+            padded = np.pad((~mask).view(np.uint8), 1, constant_values=1)
+            _, parts = cv2.connectedComponents(padded, connectivity=4)
+            holes = (parts[1:-1, 1:-1] != parts[0, 0]) & ~mask
+            out.update(self._in_mask(holes, left, top))
+        return sorted(out)
+
+    def touching(self, pieces: Iterable[int]) -> list[int]:
+        """All that is cut and beside some pieces."""
+        chosen = set(pieces)
+        out: set[int] = set()
+        cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+        for piece in chosen:
+            mask, left, top = self.mask(piece, 1)
+            ring = (cv2.dilate(mask.view(np.uint8), cross) > 0) & ~mask
+            y, x = np.nonzero(ring)
+            y, x = y + top, x + left
+            there = (x >= 0) & (y >= 0) & (x < self._shape[1]) & (y < self._shape[0])
+            out.update(np.unique(self._runs.face_at((y * self._shape[1] + x)[there])).tolist())
+        return sorted(face for face in out - chosen if self._faces.label[face] != GROUND)
+
+    def others(self, pieces: Iterable[int]) -> list[int]:
+        """All that are cut and not among some pieces."""
+        chosen = set(pieces)
+        return [piece for piece in self.cut if piece not in chosen]
+
+    def in_outline(self, points: list[Point]) -> list[int]:
+        """All that is cut and lies wholly within a closed line."""
+        line = np.rint(on_picture(self.picture, points) - 0.5).astype(np.int32)
+        mask = np.zeros(self._shape, np.uint8)
+        cv2.fillPoly(mask, [line.reshape(-1, 1, 2)], 1)
+        held = np.bincount(self._runs.face, self._within(mask), len(self._faces.area))
+        return np.flatnonzero((held == self._faces.area) & (self._faces.label != GROUND) & (held > 0)).tolist()
+
+    def _within(self, mask: Bytes) -> Ints:
+        """How many px of each run lie in a mask."""
+        total = np.append(0, np.cumsum(mask.ravel(), dtype=np.int64))
+        return total[self._runs.start + self._runs.length] - total[self._runs.start]
+
+    def mask(self, piece: int, rim: int = 0) -> tuple[Bools, int, int]:
+        """Pixels of a piece within its box and a rim, and where that begins: left and top."""
+        left, top, right, bottom = self._faces.box[piece].tolist()
+        rows = np.flatnonzero(self._runs.face == piece)
+        index, _ = ranges(self._runs.start[rows], self._runs.length[rows])
+        y, x = np.divmod(index, self._shape[1])
+        out = np.zeros((bottom - top + 2 * rim, right - left + 2 * rim), bool)
+        out[y - top + rim, x - left + rim] = True
+        return out, left - rim, top - rim
+
+    def _in_mask(self, mask: Bools, left: int, top: int) -> list[int]:
+        x, y = np.floor(self._faces.inside).astype(int).T
+        x, y = x - left, y - top
+        there = (x >= 0) & (y >= 0) & (x < mask.shape[1]) & (y < mask.shape[0]) & (self._faces.label != GROUND)
+        there[there] = mask[y[there], x[there]]
+        return np.flatnonzero(there).tolist()
+
+    def _invariants(self, piece: int) -> Floats:
+        moments = cv2.HuMoments(cv2.moments(self.mask(piece)[0].view(np.uint8), binaryImage=True)).ravel()[:3]
+        out: Floats = np.cbrt(moments) * (0.5, 1.0, 1.0)
+        return out
+
+    def outlines(self, pieces: Iterable[int]) -> list[Floats]:
+        """Closed lines round pieces and their holes, px; for showing: those of large pieces are coarser."""
+        out = []
+        for piece in pieces:
+            left, top, right, bottom = self._faces.box[piece].tolist()
+            step = int(np.ceil(np.sqrt((right - left) * (bottom - top) / _SHOWN)))
+            mask = self._coarse(piece, step)
+            lines, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
+            shift = (left + step * (0.5 - 1), top + step * (0.5 - 1))
+            out += [step * line[:, 0].astype(float) + shift for line in lines[:_MOST_LINES]]
+        return out
+
+    def _coarse(self, piece: int, step: int) -> Bytes:
+        """Every so many pixels of a piece within its box, and a rim of one."""
+        left, top, right, bottom = self._faces.box[piece].tolist()
+        rows = np.flatnonzero(self._runs.face == piece)
+        y, x = np.divmod(self._runs.start[rows], self._shape[1])
+        there = (y - top) % step == 0
+        y, x, length = (y[there] - top) // step, x[there] - left, self._runs.length[rows][there]
+        first, last = (x + step - 1) // step, (x + length - 1) // step
+        column, _ = ranges(first, np.maximum(last - first + 1, 0))
+        size = (bottom - top - 1) // step + 1, (right - left - 1) // step + 1
+        out = np.zeros((size[0] + 2, size[1] + 2), np.uint8)
+        out[np.repeat(y, np.maximum(last - first + 1, 0)) + 1, column + 1] = 1
+        return out

@@ -1,0 +1,144 @@
+"""Work along a line: parting pieces, bridges of ground."""
+
+from itertools import pairwise
+from typing import ClassVar
+
+import cv2
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Bools, Floats
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.picture import Point
+from sketchloom.core.regions import GROUND, DrawnEdge
+from sketchloom.core.tidy.places import check_length, check_places
+from sketchloom.core.tidy.sheet import Sheet, inside_polygon
+from sketchloom.core.tidy.work import Work
+
+__all__ = ["Bridge", "Split", "laid_over", "strip"]
+
+_FEW = 8
+"""px; less on one side of a line is no piece."""
+
+
+def strip(line: Floats, width: float) -> shapely.Geometry:
+    """Area within half a width of a line, its ends cut straight; px."""
+    return shapely.buffer(shapely.LineString(line), width / 2, cap_style="flat", join_style="mitre", mitre_limit=4)
+
+
+class Split(Work, frozen=True, tag="split", kw_only=True):
+    """Part the pieces that a line goes across, with a gap or without."""
+
+    sentence: ClassVar[str] = "Part along a line"
+    line: tuple[Point, ...]
+    gap: float = 0.0
+    """mm; without one the pieces can be chosen apart, but nothing is cut between them."""
+
+    @property
+    def in_mm(self) -> bool:
+        """Its gap is."""
+        return self.gap > 0
+
+    def check(self) -> None:
+        """Refuse a line that is none."""
+        check_places(self.line)
+        check_length("A gap", self.gap)
+        if len(self.line) < 2:
+            raise ArgumentError("A line to part along has one end only; take it back.")
+
+    def do(self, sheet: Sheet) -> int:
+        """Part; a line that goes across nothing is counted."""
+        line = sheet.pixels(self.line)
+        if self.gap:
+            return laid_over(sheet, strip(line, self.gap * sheet.px_per_mm))
+        found, runs = sheet.faces
+        barrier = np.zeros(sheet.labels.shape, np.uint8)
+        far = 4 * max(barrier.shape)
+        corners = np.floor(np.clip(line, -far, far)).astype(np.int32)
+        cv2.polylines(barrier, [corners.reshape(-1, 1, 2)], False, 1, 1, cv2.LINE_4)
+        crossed = np.unique(runs.face_at(np.flatnonzero(barrier)))
+        parted = False
+        owns = [sheet.mask([face]) for face in crossed[found.label[crossed] != GROUND].tolist()]
+        for own in owns:  # all masks first: a piece that is parted gives the others new numbers
+            side = _sides(own, barrier > 0, line)
+            if side is not None:
+                sheet.part(side)
+                parted = True
+        if parted:
+            sheet.drawn.append(DrawnEdge(line))
+        return int(not parted)
+
+
+def _sides(own: Bools, barrier: Bools, line: Floats) -> Bools | None:
+    """The smaller part of a piece that a line goes across, or None where it does not."""
+    count, parts, stats, _ = cv2.connectedComponentsWithStats((own & ~barrier).view(np.uint8), connectivity=4)
+    areas = stats[1:, cv2.CC_STAT_AREA]
+    if (areas >= _FEW).sum() < 2:
+        return None
+    left = _left_of(line, np.argwhere(own)[:, ::-1] + 0.5)
+    sign = np.zeros(own.shape, np.int8)
+    sign[own] = np.where(left, 1, -1)
+    beside = cv2.dilate(barrier.view(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    votes = np.bincount(parts[beside & own], sign[beside & own], count)
+    left_area, right_area = (areas[votes[1:] > 0].sum(), areas[votes[1:] < 0].sum())
+    if not left_area or not right_area:
+        return None
+    way = 1 if left_area <= right_area else -1
+    chosen = votes * way > 0
+    chosen[0] = False
+    out: Bools = chosen[parts] | (own & barrier & (sign == way))
+    return out
+
+
+def _left_of(line: Floats, points: Floats) -> Bools:
+    """Which points lie left of a line, by its nearest side, whose ends go on; (n,)."""
+    best, left = np.full(len(points), np.inf), np.zeros(len(points), bool)
+    last = len(line) - 2
+    for place, (start, end) in enumerate(pairwise(line)):
+        way = end - start
+        length = max(1e-12, float(way @ way))
+        part = (points - start) @ way / length
+        part = np.clip(part, -np.inf if place == 0 else 0, np.inf if place == last else 1)
+        rest = points - start - part[:, None] * way
+        away = np.hypot(rest[:, 0], rest[:, 1])
+        closer = away < best - 1e-9
+        best[closer] = away[closer]
+        left[closer] = (way[0] * rest[:, 1] - way[1] * rest[:, 0] < 0)[closer]
+    return left
+
+
+def laid_over(sheet: Sheet, area: shapely.Geometry) -> int:
+    """Lay ground over the inks of an area; 1 where there is none."""
+    where = inside_polygon(sheet.labels.shape, area) & (sheet.labels != GROUND)
+    if not where.any():
+        return 1
+    sheet.put(where, "")
+    sheet.draw(area)
+    return 0
+
+
+class Bridge(Work, frozen=True, tag="bridge", kw_only=True):
+    """Ground laid across an ink, so that an island of a stencil stays in its sheet."""
+
+    sentence: ClassVar[str] = "Lay a bridge"
+    first: Point
+    last: Point
+    width: float
+    """mm"""
+
+    @property
+    def in_mm(self) -> bool:
+        """Its width is."""
+        return True
+
+    def check(self) -> None:
+        """Refuse a bridge that is none."""
+        check_places([self.first, self.last])
+        check_length("A bridge", self.width, 0.01)
+
+    def do(self, sheet: Sheet) -> int:
+        """Lay it; one that crosses no ink is counted."""
+        ends = sheet.pixels([self.first, self.last])
+        if not np.hypot(*(ends[1] - ends[0])):
+            return 1
+        return laid_over(sheet, strip(ends, self.width * sheet.px_per_mm))

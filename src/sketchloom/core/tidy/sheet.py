@@ -1,0 +1,197 @@
+"""What work by hand is done on: labels, parts and drawn edges of a picture, changed one record after the other."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import cv2
+import msgspec
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Bools, Floats, ranges
+from sketchloom.core.picture import Picture, Point, inside_lines, on_picture, source_points, unit_at
+from sketchloom.core.regions import GROUND, DrawnEdge, Faces, LabelMap, Runs, find_faces, label_of_cells
+
+__all__ = ["Anchor", "Sheet", "anchors_of", "inside_polygon"]
+
+_LIKE = 4.0
+"""How many times larger or smaller than it was a piece may be found again."""
+
+
+class Anchor(msgspec.Struct, frozen=True):
+    """A piece, known by a place that surely lies inside it; never by a number."""
+
+    at: Point
+    area: float = 0.0
+    """Of the piece, in squares of the opened picture's longer side; 0 takes a piece of any size."""
+
+
+class Sheet:
+    """A label map that is worked on.
+
+    Attributes
+    ----------
+    labels : (H, W) uint8
+    parts : (H, W) uint16 or None
+    keys : list of str
+    drawn : list of DrawnEdge
+    picture : Picture
+    px_per_mm : float
+    """
+
+    def __init__(self, regions: LabelMap, picture: Picture, px_per_mm: float) -> None:
+        self._regions = regions
+        self.labels, self.parts = regions.labels, regions.parts
+        self.keys, self.drawn = list(regions.keys), list(regions.drawn)
+        self.picture, self.px_per_mm = picture, px_per_mm
+        self._found: tuple[Faces, Runs] | None = None
+
+    @property
+    def regions(self) -> LabelMap:
+        """The map as it is now."""
+        return replace(
+            self._regions, labels=self.labels, parts=self.parts, keys=tuple(self.keys), drawn=tuple(self.drawn)
+        )
+
+    @property
+    def faces(self) -> tuple[Faces, Runs]:
+        """Its pieces."""
+        if self._found is None:
+            self._found = find_faces(self.regions.cells)
+        return self._found
+
+    def take_faces(self, faces: Faces, runs: Runs) -> None:
+        """Take the pieces that are known already."""
+        self._found = faces, runs
+
+    def pixels(self, points: Iterable[Point]) -> Floats:
+        """Source coordinates in px; (n, 2)."""
+        return on_picture(self.picture, list(points))
+
+    def source(self, points: Iterable[tuple[float, float]]) -> list[Point]:
+        """Px in source coordinates."""
+        return source_points(self.picture, np.array(list(points), float))
+
+    def unit(self, at: Floats | None = None) -> float:
+        """Px that the opened picture's longer side is long."""
+        return unit_at(self.picture, at)
+
+    def found(self, anchors: Iterable[Anchor]) -> tuple[list[int], int]:
+        """Faces that anchors lie in, each once; and how many anchors find none."""
+        faces, runs = self.faces
+        height, width = self.labels.shape
+        out: list[int] = []
+        lost = 0
+        for anchor in anchors:
+            at = self.pixels([anchor.at])[0]
+            x, y = np.floor(at).astype(int)
+            if not (0 <= x < width and 0 <= y < height):
+                lost += 1
+                continue
+            face = int(runs.face_at(np.array([y * width + x]))[0])
+            ratio = faces.area[face] / max(1e-12, anchor.area * self.unit(at) ** 2) if anchor.area else 1.0
+            if not 1 / _LIKE <= ratio <= _LIKE:
+                lost += 1
+            elif face not in out:
+                out.append(face)
+        return out, lost
+
+    def mask(self, faces: Iterable[int]) -> Bools:
+        """Pixels of some faces; (H, W)."""
+        table, runs = np.zeros(len(self.faces[0].label), bool), self.faces[1]
+        table[list(faces)] = True
+        return np.repeat(table[runs.face], runs.length).reshape(self.labels.shape)
+
+    def label_of(self, key: str) -> int:
+        """Label of an ink; a new one for a key that the picture has not, the ground's for none."""
+        if not key:
+            return GROUND
+        if key not in self.keys:
+            self.keys.append(key)
+        return self.keys.index(key) + 1
+
+    def put(self, where: Bools, key: str) -> None:
+        """Give pixels to an ink, or to the ground."""
+        label = self.label_of(key)
+        self.labels = np.where(where, np.uint8(label), self.labels)
+        if self.parts is not None:
+            self.parts = np.where(where, np.uint16(0), self.parts).astype(np.uint16)
+        self._found = None
+
+    def put_like(self, where: Bools, key: str, cell: int) -> None:
+        """Give pixels to a piece that is there, so that they are one with it."""
+        label = self.label_of(key)
+        self.labels = np.where(where, np.uint8(label), self.labels)
+        if self.parts is not None:
+            _, part = label_of_cells(np.array([cell], np.uint32))
+            self.parts = np.where(where, part[0], self.parts).astype(np.uint16)
+        self._found = None
+
+    def leave(self, freed: Bools, own: Bools, to_ground: bool) -> None:
+        """Give pixels that pieces leave to the ground, or to what lies nearest beside the pieces."""
+        if to_ground or own.all():
+            self.put(freed, "")
+            return
+        _, near = cv2.distanceTransformWithLabels(
+            own.view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE, labelType=cv2.DIST_LABEL_PIXEL
+        )
+        cells = self.regions.cells
+        table = np.zeros(int(near.max()) + 1, cells.dtype)
+        table[near[~own]] = cells[~own]
+        labels, parts = label_of_cells(table[near])
+        self.labels = np.where(freed, labels, self.labels).astype(np.uint8)
+        if self.parts is not None:
+            self.parts = np.where(freed, parts, self.parts).astype(np.uint16)
+        self._found = None
+
+    def holes(self, own: Bools) -> Bools:
+        """All that pixels go round; (H, W)."""
+        outside = np.pad((~own).view(np.uint8), 1, constant_values=1)
+        _, parts = cv2.connectedComponents(outside, connectivity=4)
+        holes: Bools = (parts[1:-1, 1:-1] != parts[0, 0]) & ~own
+        return holes
+
+    def part(self, where: Bools) -> None:
+        """Make pixels a part of their own."""
+        parts = np.zeros(self.labels.shape, np.uint16) if self.parts is None else self.parts
+        self.parts = np.where(where, np.uint16(int(parts.max()) + 1), parts).astype(np.uint16)
+        self._found = None
+
+    def draw(self, polygon: shapely.Polygon | shapely.MultiPolygon) -> None:
+        """Let the outlines of an area be cut where they are drawn."""
+        for part in shapely.get_parts(polygon):
+            for ring in (part.exterior, *part.interiors):
+                self.drawn.append(DrawnEdge(_settled(shapely.get_coordinates(ring))[:-1], closed=True))
+
+
+def _settled(ring: Floats) -> Floats:
+    """Points to a millionth of a px: what rounds otherwise on another run shall not decide whose a pixel is."""
+    return np.round(ring, 6)
+
+
+def inside_polygon(shape: tuple[int, int], polygon: shapely.Geometry) -> Bools:
+    """Pixels whose middle lies inside an area, by the even-odd rule; (H, W)."""
+    rings = (ring for part in shapely.get_parts(polygon) for ring in (part.exterior, *part.interiors))
+    return inside_lines(shape, [_settled(shapely.get_coordinates(ring))[:-1] for ring in rings])
+
+
+def anchors_of(
+    regions: LabelMap, picture: Picture, faces: Faces, runs: Runs, chosen: Iterable[int]
+) -> tuple[Anchor, ...]:
+    """Anchor some faces at the place that lies deepest inside each."""
+    out = []
+    cells = regions.cells
+    for face in chosen:
+        left, top, right, bottom = faces.box[face]
+        own = np.zeros((bottom - top + 2, right - left + 2), np.uint8)
+        rows = np.flatnonzero(runs.face == face)
+        starts, lengths = runs.start[rows], runs.length[rows]
+        index, _ = ranges(starts, lengths)
+        y, x = np.divmod(index, cells.shape[1])
+        own[y - top + 1, x - left + 1] = 1
+        deep = cv2.distanceTransform(own, cv2.DIST_L2, 5)
+        row, column = np.unravel_index(int(np.argmax(deep)), deep.shape)
+        at = np.array([[column + left - 0.5, row + top - 0.5]])
+        unit = unit_at(picture, at[0])
+        out.append(Anchor(source_points(picture, at)[0], float(f"{faces.area[face] / unit**2:.4g}")))
+    return tuple(out)

@@ -1,0 +1,151 @@
+"""Hairs and tails that are thinner than may be, and holes to fill."""
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Ints
+from sketchloom.core.regions import GROUND, Faces, LabelMap, Runs, find_faces
+from sketchloom.core.tidy.specks import Taken, longest_neighbours, taken_of
+
+__all__ = ["Thinned", "fill_holes", "take_hairs"]
+
+_HALF = 0.5
+"""px between the middle of the last pixel and the edge."""
+_TAPER = 0.8
+"""Least width of a point beside its foot, of the least width: a hair is thinner right from there."""
+_LONG = 1.0
+"""Length of a tail, in least widths."""
+_SURE = 1.0
+"""px that a core may be narrower: what is as wide as the least is not nibbled at."""
+
+
+class Thinned(NamedTuple):
+    """A label map without hairs."""
+
+    regions: LabelMap
+    taken: tuple[Taken, ...]
+    necks: int  # thin parts that stay, as they join two others
+
+
+def take_hairs(regions: LabelMap, width: float, kept: Bools | None = None) -> Thinned:
+    """Give the hairs and tails thinner than a width to what lies beside.
+
+    What an opening by a disc of that width leaves out is thin: a whole piece,
+    a tail, a neck between two parts, or the tip of a corner. A neck stays,
+    and so does a tip, which grows out of its foot.
+
+    Parameters
+    ----------
+    regions : LabelMap
+    width : float
+        px
+    kept : (H, W) bool, optional
+        Pieces with a pixel here stay as they are.
+
+    References
+    ----------
+    .. [1] J. Serra, "Image Analysis and Mathematical Morphology", 1982.
+    """
+    if width <= 1:
+        return Thinned(regions, (), 0)
+    gone = np.zeros(regions.labels.shape, bool)
+    necks = 0
+    cells = regions.cells
+    held = _held(regions, kept)
+    for label in np.unique(regions.labels[regions.labels != GROUND]).tolist():
+        hairs, more = _hairs(regions.labels == label, width)
+        gone |= hairs & ~held
+        necks += more
+    if not gone.any():
+        return Thinned(regions, (), necks)
+    apart = cells.astype(np.int64) * 2 + gone
+    faces, runs = find_faces(apart.astype(np.uint32))
+    odd = (faces.cell & 1).astype(bool)
+    odd[0] = False
+    base = faces._replace(label=(faces.cell // 2) % 256, cell=faces.cell // 2)
+    target = _beside(apart, faces, runs, odd)
+    moves = odd & (target > 0)
+    own = base.cell.copy()
+    own[moves] = base.cell[target[moves]]
+    done = np.repeat(own[runs.face], runs.length).reshape(cells.shape).astype(cells.dtype)
+    return Thinned(regions.with_cells(done), tuple(taken_of("hair", base, regions.keys, np.flatnonzero(moves))), necks)
+
+
+def _beside(cells: Ints, faces: Faces, runs: Runs, odd: Bools) -> Ints:
+    """For each hair the neighbour of another piece that it shares the longest edge with; (F,)."""
+    own = faces.cell // 2
+    target = np.zeros(len(own), np.int64)
+    for value in np.unique(own[odd]).tolist():
+        some = longest_neighbours(cells, faces, runs, odd & (own == value), ~odd & (own != value))
+        target = np.where(odd & (own == value), some, target)
+    return target
+
+
+def _held(regions: LabelMap, kept: Bools | None) -> Bools:
+    if kept is None or not kept.any():
+        return np.zeros(regions.labels.shape, bool)
+    faces, runs = find_faces(regions.cells)
+    table = np.zeros(len(faces.label), bool)
+    table[runs.face_at(np.flatnonzero(kept))] = True
+    return np.repeat(table[runs.face], runs.length).reshape(regions.labels.shape)
+
+
+def _hairs(own: Bools, width: float) -> tuple[Bools, int]:
+    """Hairs of one ink, (H, W), and how many necks it has."""
+    padded = np.pad(own.view(np.uint8), 1)
+    inner = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
+    core = inner - _HALF >= width / 2 - _SURE / 2
+    near = cv2.distanceTransform((~core).view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    if not core.any():
+        near = np.full(own.shape, np.inf, np.float32)
+    thin = own & (near > width / 2 + _HALF)
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(thin.view(np.uint8), connectivity=8)
+    wide = own & ~thin
+    _, bodies = cv2.connectedComponents(wide.view(np.uint8), connectivity=4)
+    out = np.zeros(count, bool)
+    necks = 0
+    for part in range(1, count):
+        left, top, wide_px, tall, _ = stats[part]
+        rows = slice(max(0, top - 2), top + tall + 2)
+        columns = slice(max(0, left - 2), left + wide_px + 2)
+        here = parts[rows, columns] == part
+        touched = cv2.dilate(here.view(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        feet = touched & wide[rows, columns]
+        if not feet.any():
+            out[part] = True
+            continue
+        pieces, _ = cv2.connectedComponents(feet.view(np.uint8), connectivity=8)
+        if len(np.unique(bodies[rows, columns][feet])) > 1 or pieces > 2:
+            necks += int(near[rows, columns][here].max() > width)
+            continue
+        far = near[rows, columns][here]
+        if far.max() - width / 2 < _LONG * width:
+            continue
+        foot = here & (near[rows, columns] < width / 2 + 0.25 * (near[rows, columns][here].max() - width / 2) + 1)
+        ridge = 2 * (inner[rows, columns][foot].max() - _HALF)
+        out[part] = ridge < _TAPER * width + _HALF
+    return out[parts], necks
+
+
+def fill_holes(regions: LabelMap, most: float, kept: Bools | None = None) -> tuple[LabelMap, tuple[Taken, ...]]:
+    """Fill the holes of ground of at most an area, px, with the ink that goes round the most of each."""
+    if most <= 0:
+        return regions, ()
+    cells = regions.cells
+    faces, runs = find_faces(cells)
+    height, width = cells.shape
+    inner = (faces.box[:, :2] > 0).all(1) & (faces.box[:, 2] < width) & (faces.box[:, 3] < height)
+    holes = (faces.label == GROUND) & inner & (faces.area <= most)
+    holes[0] = False
+    if kept is not None:
+        holes[runs.face_at(np.flatnonzero(kept))] = False
+    target = longest_neighbours(cells, faces, runs, holes)
+    holes &= target > 0
+    if not holes.any():
+        return regions, ()
+    cell: Ints = faces.cell.copy()
+    cell[holes] = faces.cell[target[holes]]
+    done = np.repeat(cell[runs.face].astype(cells.dtype), runs.length).reshape(cells.shape)
+    return regions.with_cells(done), tuple(taken_of("hole", faces, regions.keys, np.flatnonzero(holes)))
