@@ -63,6 +63,20 @@ def click(window, qtbot, point):
 
 
 @pytest.fixture
+def trail(window, qtbot, point):
+    """Drag through places of the drawing."""
+
+    def along(*places):
+        start, *rest = (point(*place) for place in places)
+        qtbot.mousePress(window.canvas, Qt.MouseButton.LeftButton, pos=start)
+        for place in rest:
+            qtbot.mouseMove(window.canvas, place)
+        qtbot.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, pos=rest[-1])
+
+    return along
+
+
+@pytest.fixture
 def drag(window, qtbot, point):
     def dragged(first, last):
         start, end = point(*first), point(*last)
@@ -168,10 +182,11 @@ def test_the_panes_of_a_greenhouse_are_recoloured_in_thirteen_gestures(window, s
 
 def test_a_line_parts_a_piece_and_one_half_is_given_away(window, settled, step, click, drag):
     """A snail's horn from its body, with one line."""
-    step.drawing_card.tools["split"].click()
+    step.drawing_card.choose_effect("part")
+    step.drawing_card.tools["line"].click()
     drag((100, 10), (100, 100))
     settled(window)
-    assert window.model.undo_name == "Part by a line"
+    assert window.model.undo_name == "Part: line"
     step.draw_with("choose")
     click(150, 60)
     step.chosen.give_to(BLUE)
@@ -348,3 +363,220 @@ def test_bridges_that_come_by_themselves_are_shown_set_and_switched_off(window, 
     card.always.click()
     settled(window)
     assert window.model.recipe.tidy.bridges.count == 1 and not window.model.result.tidied.islands
+
+
+def ring(x, y, radius, count=48):
+    turns = np.linspace(0, 2 * np.pi, count + 1)
+    return [(x + radius * np.cos(turn), y + radius * np.sin(turn)) for turn in turns]
+
+
+def pick(combo, data):
+    """Choose an entry as a hand would."""
+    combo.setCurrentIndex(combo.findData(data))
+    combo.activated.emit(combo.currentIndex())
+
+
+def test_pieces_are_chosen_by_a_line_round_them(step, trail):
+    step.chosen.by_hand.click()
+    trail(*ring(140, 145, 40))
+    assert len(step.choice) == 1
+    trail((5, 100), (195, 100), (195, 195), (5, 195), (5, 102))
+    assert len(step.choice) == 2
+    assert step.chosen.by_hand.isChecked() and not step.chosen.choose.isChecked()
+
+
+@pytest.mark.parametrize(
+    ("effect", "form", "places", "ink", "area"),
+    [
+        ("draw", "by-hand", ring(100, 55, 20), BLUE, np.pi * 400),
+        ("draw", "line-by-hand", [(75, 55), (90, 56), (110, 54), (130, 55)], BLUE, 55 * 6 + np.pi * 9),
+        ("cut", "by-hand", ring(100, 55, 20), RED, -np.pi * 400),
+        ("clear", "by-hand", ring(100, 55, 20), RED, -np.pi * 400),
+        ("colour", "line-by-hand", [(130, 10), (131, 50), (129, 70), (130, 100)], BLUE, 50 * 70),
+        ("part", "by-hand", ring(130, 55, 20), RED, -2 * np.pi * 20 * 4),
+    ],
+)
+def test_what_is_drawn_by_hand_does_what_is_chosen(
+    window, qtbot, settled, step, trail, effect, form, places, ink, area
+):
+    card = step.drawing_card
+    card.choose_effect(effect)
+    pick(card.ink, BLUE)
+    card.width.show_mm(6.0)
+    card.gap.show_mm(4.0 if effect == "part" else 0.0)
+    before = layers(window)[ink].area
+    card.tools[form].click()
+    trail(*places)
+    settled(window)
+    assert layers(window)[ink].area - before == pytest.approx(area, rel=0.06)
+    assert window.model.result.tidied.unplaced == ()
+
+
+def test_only_forms_that_the_effect_can_use_are_offered(step):
+    card = step.drawing_card
+    card.choose_effect("keep")
+    assert not card.tools["line"].isEnabled() and card.tools["curved"].isEnabled()
+    card.choose_effect("colour")
+    assert card.tools["line-by-hand"].isEnabled() and not card.tools["rectangle"].isEnabled()
+    card.tools["line"].click()
+    card.choose_effect("clear")
+    assert step.drawing == "choose"
+
+
+@pytest.mark.parametrize(("form", "area"), [("star", None), ("regular", 2.5 * np.sin(2 * np.pi / 5) * 400)])
+def test_even_shapes_fill_their_box(window, settled, step, drag, form, area):
+    """A regular polygon of n sides in a circle of radius r covers n/2 sin(2 pi/n) r^2."""
+    before = layers(window)[BLUE].area
+    pick(step.drawing_card.ink, BLUE)
+    step.drawing_card.tools[form].click()
+    drag((110, 35), (150, 75))
+    settled(window)
+    drawn = layers(window)[BLUE].area - before
+    assert drawn == pytest.approx(area, rel=0.06) if area else 200 < drawn < 600
+
+
+def test_a_curved_outline_runs_through_its_clicks(window, qtbot, settled, step, click):
+    before = layers(window)[BLUE].area
+    pick(step.drawing_card.ink, BLUE)
+    step.drawing_card.tools["curved"].click()
+    for x, y in ring(110, 55, 25, 8)[:8]:
+        click(x, y)
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Return, SHIFT)
+    settled(window)
+    assert layers(window)[BLUE].area - before == pytest.approx(np.pi * 625, rel=0.03)
+
+
+def test_a_new_ink_can_be_drawn_with(window, settled, step, drag, monkeypatch):
+    monkeypatch.setattr("sketchloom.app.steps.tidy.drawing.ask_for_ink", lambda *_: "#88c9ee")
+    pick(step.drawing_card.ink, "new")
+    step.drawing_card.tools["rectangle"].click()
+    drag((100, 30), (140, 60))
+    settled(window)
+    assert layers(window)["#88c9ee"].pieces == 1 and step.drawing_card.key == "#88c9ee"
+
+
+def test_the_choice_is_turned_and_sized_by_its_handles(window, qtbot, settled, step, click, drag, point):
+    click(55, 145)  # the green square
+    step.chosen.shaping["By handles"].click()
+    box = window.canvas.tool._box()
+    middle = (box[0] + box[2]) / 2
+    assert (middle - point(55, 145).toPointF()).manhattanLength() < 3
+    before = layers(window)[GREEN].area
+    drag((90, 180), (72.5, 162.5))  # its corner, half way to the middle
+    settled(window)
+    small = layers(window)[GREEN].area
+    assert before - small == pytest.approx(70 * 70 * 0.75, rel=0.05)
+    assert step.drawing == "handles" and len(step.choice) == 1
+    tool = window.canvas.tool
+    knob, middle = tool._knob(tool._box()), (tool._box()[0] + tool._box()[2]) / 2
+    aim = middle + (knob - middle).transposed() * -1  # a quarter turn
+    qtbot.mousePress(window.canvas, Qt.MouseButton.LeftButton, pos=knob.toPoint())
+    qtbot.mouseMove(window.canvas, aim.toPoint())
+    qtbot.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, pos=aim.toPoint())
+    settled(window)
+    assert abs(abs(window.model.recipe.tidy.work[-1].turn) - 90) < 3
+    assert layers(window)[GREEN].area == pytest.approx(small, rel=0.02)
+    places = len(window.model.recipe.tidy.work)
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Right)
+    settled(window)
+    assert len(window.model.recipe.tidy.work) == places + 1 and window.model.result.tidied.unplaced == ()
+
+
+def test_a_bridge_is_dragged_along_its_island(window, settled, show, drag):
+    step = show(f'<path d="M100 30a70 70 0 1 0 .1 0z M100 60a40 40 0 1 1 -.1 0z" fill="{RED}"/>')
+    assert len(window.model.result.tidied.islands) == 1
+    step.islands.tool.click()
+    drag((100, 110), (100, 20))
+    settled(window)
+    assert not window.model.result.tidied.islands
+    (bridge,) = window.model.recipe.tidy.work
+    middle = [100 * (a + b) for a, b in zip(bridge.first, bridge.last, strict=True)]
+    drag(middle, (middle[0] + 15, middle[1]))
+    settled(window)
+    (moved,) = window.model.recipe.tidy.work
+    assert moved.first[0] - bridge.first[0] == pytest.approx(15 / 200, abs=0.01)
+    assert not window.model.result.tidied.islands and window.model.undo_name == "Drag a bridge"
+
+
+def test_with_an_axis_the_other_half_follows(window, settled, show, click, drag):
+    step = show(
+        f'<circle cx="40" cy="60" r="25" fill="{RED}"/><circle cx="160" cy="60" r="25" fill="{RED}"/>'
+        f'<rect x="30" y="110" width="140" height="60" fill="{GREEN}"/>'
+    )
+    pick(step.halves.way, "upright")
+    assert not window.canvas.outlines.axis.isEmpty()
+    click(40, 60)
+    step.chosen.give_to(GREEN)
+    settled(window)
+    assert layers(window)[GREEN].pieces == 3 and RED not in {k for k, v in layers(window).items() if v.pieces}
+    step.drawing_card.choose_effect("cut")
+    before = layers(window)[GREEN].area
+    step.drawing_card.tools["rectangle"].click()
+    drag((40, 120), (60, 140))
+    settled(window)
+    assert before - layers(window)[GREEN].area == pytest.approx(2 * 400, rel=0.1)
+    window.commands.run("undo")
+    window.commands.run("undo")
+    settled(window)
+    assert layers(window)[RED].pieces == 2
+    pick(step.halves.way, "line")
+    drag((100, 5), (100, 195))
+    assert step.halves.axis[0][0] == pytest.approx(0.5, abs=0.01)
+
+
+def test_limits_can_be_those_of_one_ink(window, qtbot, settled, show):
+    dots = "".join(
+        f'<rect x="{15 + 18 * i}" y="{y}" width="4" height="4" fill="{ink}"/>'
+        for i in range(9)
+        for y, ink in ((30, RED), (60, GREEN))
+    )
+    step = show(
+        dots + f'<rect x="20" y="100" width="80" height="80" fill="{RED}"/>'
+        f'<rect x="110" y="100" width="60" height="80" fill="{GREEN}"/>'
+    )
+    pick(step.small.of, GREEN)
+    step.small.least.setFocus()
+    step.small.least.selectAll()
+    qtbot.keyClicks(step.small.least, "30 mm2")
+    qtbot.keyClick(step.small.least, Qt.Key.Key_Return)
+    settled(window)
+    assert layers(window)[GREEN].pieces == 1 and layers(window)[RED].pieces == 10
+    pick(step.small.of, "")
+    assert step.small.least.text() == "0.25 mm²"
+    pick(step.small.of, GREEN)
+    assert step.small.least.text() == "30 mm²" and not step.small.as_all.isHidden()
+    step.small.as_all.click()
+    settled(window)
+    assert layers(window)[GREEN].pieces == 10 and window.model.recipe.tidy.limits == ()
+
+
+def test_the_ledger_shows_what_is_chosen_and_chooses(window, step, click):
+    click(55, 50)
+    click(140, 145, SHIFT)
+    assert window.ledger._rows.chosen == {GREEN: 1, BLUE: 1}
+    window.ledger.select(GREEN)
+    assert len(step.choice) == 2 and window.ledger._rows.chosen == {GREEN: 2}
+    window.show_step("trace")
+    assert window.ledger._rows.chosen == {}
+
+
+def test_the_narrowest_place_is_told(window, qtbot, show, click, point):
+    step = show(f'<path d="M20 20h60v30h40v-30h60v120h-60v-84h-40v84h-60z" fill="{RED}"/>')
+    click(40, 80)
+    assert re.search(r"narrowest (5|6)\.\d+ mm", step.chosen.words.text())
+    qtbot.mouseMove(window.canvas, point(150, 60))
+    qtbot.waitUntil(lambda: "narrowest" in window.canvas.tool.words)
+
+
+def test_pieces_that_are_kept_together_are_chosen_together(window, settled, step, click):
+    click(55, 50)
+    click(140, 145, SHIFT)
+    step.chosen.shaping["Keep together"].click()
+    settled(window)
+    click(55, 145)
+    assert len(step.choice) == 1
+    click(140, 145)
+    assert len(step.choice) == 2
+    step.chosen.put("Move", by=(0.02, 0.0))
+    settled(window)
+    assert len(step.pieces.found(step.choice)) == 2

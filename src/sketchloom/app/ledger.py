@@ -60,6 +60,8 @@ class _Rows(QAbstractTableModel):
         self.values: list[tuple[float, ...]] = []
         self.changes: dict[tuple[str, int], float] = {}
         """By a layer's key and a column."""
+        self.chosen: dict[str, int] = {}
+        """How many pieces of each layer are chosen, by its key."""
         self._shown_in = ""
 
     def show(self, stack: LayerStack | None, compare: bool) -> None:
@@ -118,7 +120,9 @@ class _Rows(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.layers[row][1] if column == 0 else self._written(column, self.values[row][column - 1])
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return f"{COLUMNS[column]}: {self.data(index, Qt.ItemDataRole.DisplayRole)}"
+            chosen = self.chosen.get(self.layers[row][0], 0) if column == 0 else 0
+            more = f", {chosen} pieces chosen" if chosen else ""
+            return f"{COLUMNS[column]}: {self.data(index, Qt.ItemDataRole.DisplayRole)}{more}"
         return None
 
     def _written(self, column: int, value: float) -> str:
@@ -170,6 +174,16 @@ class _Cell(QStyledItemDelegate):
                 painter.setBrush(QColor(colour))
                 painter.drawRoundedRect(QRectF(left, area.center().y() - 6, 12, 12), 3, 3)
                 left += 20
+            chosen = rows.chosen.get(rows.layers[index.row()][0], 0)
+            if chosen:
+                note = f"{chosen} chosen"
+                painter.setFont(font(0, QFont.Weight.DemiBold))
+                painter.setPen(QColor(t.indigo))
+                painter.drawText(
+                    area.adjusted(0, 0, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, note
+                )
+                area.setRight(area.right() - 14 - painter.fontMetrics().horizontalAdvance(note))
+                painter.setFont(font(1))
             painter.setPen(QColor(t.ink))
             room = QRectF(left, area.top(), area.right() - left, area.height())
             fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room.width()))
@@ -266,6 +280,12 @@ class Ledger(QTableView):
         self._calm.start()
         self.updateGeometry()
         self._totals.place()
+
+    def show_chosen(self, chosen: dict[str, int]) -> None:
+        """Show how many pieces of each layer are chosen, by its ink's key."""
+        if chosen != self._rows.chosen:
+            self._rows.chosen = dict(chosen)
+            self.viewport().update()
 
     def _place(self, key: str) -> int | None:
         return next((place for place, (own, _, _) in enumerate(self._rows.layers) if key and own == key), None)

@@ -158,6 +158,8 @@ class Window(QMainWindow):
                 step.save_print.connect(self.dialogs.save_print)
             elif isinstance(step, TidyStep):
                 step.outlined.connect(self._show_outlines)
+                step.chosen_changed.connect(self.ledger.show_chosen)
+                self.ledger.selected.connect(lambda key, step=step: step is self.step and step.choose_ink(key))
             elif isinstance(step, TraceStep):
                 step.heat_changed.connect(self._show_heat)
                 step.go_to.connect(self._go_to)

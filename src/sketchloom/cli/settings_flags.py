@@ -9,7 +9,7 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Recipe, Result
 from sketchloom.core.palette import Colour, colour_of, is_key
-from sketchloom.core.tidy import Bridging
+from sketchloom.core.tidy import Bridging, LimitName
 from sketchloom.core.units import parse_area, parse_length
 
 __all__ = ["check_road", "settings_options", "with_flags"]
@@ -114,14 +114,34 @@ _FLAGS = (
           {"type": float, "metavar": "DEGREES"}),
     _Flag("--mirror", "trace", "mirror", parse_length, "Halves that differ less are made alike. [default: 0mm]",
           _LENGTH),
-    _Flag("--least-area", "tidy", "least_area", parse_area, "Smaller pieces join a neighbour. [default: 0.25mm2]",
-          {"metavar": "AREA"}),
-    _Flag("--least-width", "tidy", "least_width", parse_length, "Thinner hairs and tails go. [default: 0mm]", _LENGTH),
-    _Flag("--fill-holes", "tidy", "fill_holes", parse_area, "Holes of at most so much are filled. [default: 0mm2]",
-          {"metavar": "AREA"}),
     _Flag("--bridges", "tidy", "bridges", _bridging, "Bridges that hold each island of a stencil's sheet, 2 each.",
           {"metavar": "LENGTH[:N]"}),
 )  # fmt: skip
+
+
+class _Limit(NamedTuple):
+    """A flag of a limit that may be given for all inks, and again for single ones."""
+
+    setting: LimitName
+    read: Callable[[str], float]
+    what: str
+    help: str
+
+    @property
+    def name(self) -> str:
+        return f"--{self.setting.replace('_', '-')}"
+
+    def taken(self, text: str) -> tuple[str, float]:
+        """The key of an ink, empty for all, and the limit."""
+        key, _, value = text.rpartition("=")
+        return (_key(key) if key else ""), self.read(value)
+
+
+_LIMITS = (
+    _Limit("least_area", parse_area, "AREA", "Smaller pieces join a neighbour. [default: 0.25mm2]"),
+    _Limit("least_width", parse_length, "LENGTH", "Thinner hairs and tails go. [default: 0mm]"),
+    _Limit("fill_holes", parse_area, "AREA", "Holes of at most so much are filled. [default: 0mm2]"),
+)
 
 
 def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -138,6 +158,8 @@ def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
     )
     for option in more:
         command = option(command)
+    for limit in reversed(_LIMITS):
+        command = click.option(limit.name, metavar=f"[KEY=]{limit.what}", multiple=True, help=limit.help)(command)
     for flag in reversed(_FLAGS):
         command = click.option(flag.name, help=flag.help, **flag.options)(command)
     return command
@@ -157,6 +179,13 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
         recipe = recipe.with_("finish", height=None)
     if given["shades"]:
         recipe = recipe.with_("separate", shades=tuple(map(_shades, given["shades"])))
+    for limit in _LIMITS:
+        for key, value in map(limit.taken, given[limit.setting]):
+            tidy = recipe.tidy
+            change: dict[str, Any] = (
+                {"limits": tidy.with_limits(key, **{limit.setting: value})} if key else {limit.setting: value}
+            )
+            recipe = recipe.with_("tidy", **change)
     mode = recipe.separate.mode
     if given["shades"] and given["mode"] not in (None, "auto", "flat"):
         raise ArgumentError(f"--shades does nothing for {_ROADS[mode]}: leave it out, or choose another --mode.")
@@ -202,6 +231,7 @@ def check_road(result: Result, given: dict[str, Any]) -> None:
     for key in (key for key, _ in map(_shades, given["shades"]) if key and mode == "flat" and key not in groups):
         raise ArgumentError(f"No group of shades is {key}; the picture has {', '.join(groups) or 'none'}.")
     asked = [*(_key(text.partition("=")[0]) for text in given["layer"]), *map(_key, given["centre_lines"])]
+    asked += [key for limit in _LIMITS for key, _ in map(limit.taken, given[limit.setting]) if key]
     found = [ink.key for ink in result.palette.cut]
     lost = [key for key in asked if key not in found]
     if lost:

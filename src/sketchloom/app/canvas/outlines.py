@@ -30,6 +30,8 @@ class Outlines:
     chosen: QPainterPath = field(default_factory=QPainterPath)
     under: QPainterPath = field(default_factory=QPainterPath)
     taken: QPainterPath = field(default_factory=QPainterPath)
+    axis: QPainterPath = field(default_factory=QPainterPath)
+    """Line over which work is mirrored."""
 
     def paint(self, painter: QPainter, to_source: Floats, room: QTransform) -> None:
         """Draw them; `to_source` leads from px to the source, `room` from px to the painter's."""
@@ -41,6 +43,7 @@ class Outlines:
             (self.taken, ((tokens.on_indigo, 4.0), (tokens.madder, 2.0))),
             (self.chosen, ((tokens.on_indigo, 5.0), (tokens.indigo, 2.5))),
             (self.under, ((tokens.on_indigo, 3.0), (tokens.ink, 1.0))),
+            (self.axis, ((tokens.on_indigo, 3.0), (tokens.ochre, 1.5))),
         ):
             if path.isEmpty():
                 continue

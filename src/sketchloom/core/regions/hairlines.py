@@ -6,7 +6,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 
-__all__ = ["exact_lines"]
+__all__ = ["exact_lines", "is_repeated"]
 
 _LEAST = 7
 """Px of exactly one colour."""
@@ -64,12 +64,37 @@ def exact_lines(evidence: Bytes, colours: Floats, places: Ints) -> list[Ints]:
     for code in np.flatnonzero(wanted):
         own = np.flatnonzero(which == code)
         depth = float(np.median(contrast[which[rows] == code]))
-        here, width = places[own], evidence.shape[1]
-        y, x = np.divmod(here, width)
-        bent = min(len(np.unique(y)), len(np.unique(x))) >= _BENDS and 1 - _straight(here, width).mean() >= _MOSTLY
-        if bent and _is_pure(evidence, places, here, depth):
+        here = places[own]
+        if _bends(here, evidence.shape[1]) and _is_pure(evidence, places, here, depth):
             found.append(own)
     return sorted(found, key=lambda own: (-len(own), int(own[0])))
+
+
+def is_repeated(evidence: Bytes, places: Ints) -> bool:
+    """Tell whether pixels show one colour exactly, again and again, along a line that bends.
+
+    Where two inks meet a renderer lets what lies below shine through, by how
+    much hangs on where the seam crosses each pixel; a ring of a third ink
+    drawn between them has its own colour wherever it fills a pixel.
+
+    Parameters
+    ----------
+    evidence : (H, W, 4) uint8
+    places : (n,) int
+        Pixels of nearly one colour that no blend explains, rising.
+    """
+    packed, width = pack(evidence).ravel() & 0xFFFFFF, evidence.shape[1]
+    codes, counts = np.unique(packed[places], return_counts=True)
+    if not len(codes) or counts.max() < max(_LEAST, _PURE * len(places)):
+        return False
+    own = places[packed[places] == codes[counts.argmax()]]
+    return bool(_touching(packed, own, width).mean() >= _MOSTLY and _bends(own, width))
+
+
+def _bends(own: Ints, width: int) -> bool:
+    """Whether pixels lie along a line that is neither level nor upright."""
+    y, x = np.divmod(own, width)
+    return min(len(np.unique(y)), len(np.unique(x))) >= _BENDS and bool(1 - _straight(own, width).mean() >= _MOSTLY)
 
 
 def _contrast(evidence: Bytes, places: Ints) -> Ints:

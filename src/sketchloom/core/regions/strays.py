@@ -18,7 +18,7 @@ from sketchloom.core.regions.cells import ColourCells
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.explain import RIDGE, Blends, blend_at, settled
-from sketchloom.core.regions.hairlines import exact_lines
+from sketchloom.core.regions.hairlines import exact_lines, is_repeated
 from sketchloom.core.regions.patches import EvenPatches
 from sketchloom.core.regions.stored import fitted_ink, light_first
 
@@ -180,7 +180,7 @@ class _Search:
         apart = np.sqrt((gap**2).sum(1))
         nearest = int(apart.argmin())
         bleeds = apart[nearest] < (_BLEED_CHROMA if abs(gap[nearest, 0]) < _SAME_LIGHT else _BLEED)
-        if self._hangs_together(own, bleeds):
+        if self._is_ring(own, apart[nearest]) or self._hangs_together(own, bleeds):
             self.colours = np.vstack([self.colours, colour])
             self._mark(own, len(self.colours))
         elif apart[nearest] < _NEAR_INK or (bleeds and self._hangs_together(own, False)):
@@ -194,7 +194,10 @@ class _Search:
             self.cores.ravel()[self.places[rows]] = 0
             thin = self._filled(rows, 3) < _THIN * len(rows)
             blends = self._explained(self.places[rows], any_ink=thin, without=label)
-            if (blends.off <= self.terms.stray**2).mean() < _MOSTLY:
+            own = (blends.off <= self.terms.stray**2).mean() < _MOSTLY
+            lab = lab_of(self.colours)
+            apart = np.linalg.norm(np.delete(lab, label - 1, 0) - lab[label - 1], axis=1).min()
+            if own or self._is_ring(rows, float(apart)):
                 self.cores.ravel()[self.places[rows]] = label
                 continue
             self.blends.put(rows, blends)
@@ -232,6 +235,10 @@ class _Search:
         if self._filled(rows, 2) < self.terms.own or self._most_near(rows) < self.terms.own:
             return False
         return not bleeds or self._filled(rows, _BLEED_SIDE) >= _BLEED_OWN
+
+    def _is_ring(self, rows: Ints, apart: float) -> bool:
+        """Whether pixels so far from every ink are one of their own that lies between two others, a pixel wide."""
+        return self.terms is CLEAN and apart >= _NEAR_INK and is_repeated(self.evidence, self.places[rows])
 
     def _held(self, rows: Ints, side: int) -> Bools:
         """Which pixels of the square to the right of and below each of some are among them; (side * side, n) bool."""

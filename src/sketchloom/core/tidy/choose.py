@@ -9,13 +9,18 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, ranges
 from sketchloom.core.picture import Picture, Point, on_picture
 from sketchloom.core.regions import GROUND
+from sketchloom.core.tidy.give import Together
+from sketchloom.core.tidy.kinds import AnyWork
 from sketchloom.core.tidy.sheet import Anchor, Sheet, anchors_of
+from sketchloom.core.tidy.thin import narrowest
 from sketchloom.core.tidy.tidy import Tidied
 
 __all__ = ["Measure", "Pieces"]
 
 _SHOWN = 600_000
 """px of a box that are looked at to outline a piece."""
+_LOOKED_AT = 120_000
+"""px of a box that are looked at for the narrowest place of a piece."""
 _MOST_LINES = 600
 _LIKE_AREA, _LIKE_SHAPE = 1.15, 0.12
 """How many times larger one piece like another may be, and how far its invariants may differ."""
@@ -55,6 +60,23 @@ class Pieces:
             float(self._faces.area[piece]) / scale**2,
         )
 
+    def narrowest(self, piece: int) -> float:
+        """Width of a piece's narrowest tail or neck, mm; of large pieces looked at more coarsely."""
+        left, top, right, bottom = self._faces.box[piece].tolist()
+        step = int(np.ceil(np.sqrt((right - left) * (bottom - top) / _LOOKED_AT)))
+        return step * narrowest(self._coarse(piece, step) > 0) / self.px_per_mm
+
+    def is_cut(self, piece: int) -> bool:
+        """Whether a piece is no ground."""
+        return bool(self._faces.label[piece] != GROUND)
+
+    def box(self, pieces: list[int]) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of some pieces together, px."""
+        boxes = self._faces.box[pieces].astype(float)
+        left, top = boxes[:, :2].min(0).tolist()
+        right, bottom = boxes[:, 2:].max(0).tolist()
+        return left, top, right, bottom
+
     def found(self, anchors: Iterable[Anchor]) -> list[int]:
         """Pieces that anchors stand for, as far as they are there."""
         sheet = Sheet(self.tidied.regions, self.picture, self.px_per_mm)
@@ -64,6 +86,44 @@ class Pieces:
     def anchors(self, pieces: Iterable[int]) -> tuple[Anchor, ...]:
         """Anchors that stand for pieces."""
         return anchors_of(self.tidied.regions, self.picture, self._faces, self._runs, pieces)
+
+    def anchors_after(
+        self,
+        pieces: list[int],
+        by: Point = (0.0, 0.0),
+        turn: float = 0.0,
+        scale: float = 1.0,
+        mirror: bool = False,
+        copy: bool = False,
+    ) -> tuple[Anchor, ...]:
+        """Anchors of pieces that `Place` puts elsewhere, or of their copies."""
+        sheet = Sheet(self.tidied.regions, self.picture, self.px_per_mm)
+        left, top, right, bottom = self.box(pieces)
+        middle = np.array([(left + right) / 2, (top + bottom) / 2])
+        (x, y) = sheet.source([(middle[0], middle[1])])[0]
+        there = sheet.pixels([(x + by[0], y + by[1])])[0]
+        angle = np.deg2rad(turn)
+        rotate = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        flip = np.diag([-scale if mirror else scale, scale])
+        own = self.anchors(pieces)
+        at = (sheet.pixels([anchor.at for anchor in own]) - middle) @ (rotate @ flip).T + there
+        places = sheet.source([(px, py) for px, py in at.tolist()])
+        return tuple(
+            Anchor(place, float(f"{anchor.area * scale**2:.4g}")) for place, anchor in zip(places, own, strict=True)
+        )
+
+    def together(self, pieces: Iterable[int], work: tuple[AnyWork, ...]) -> list[int]:
+        """Pieces, and those that are kept together with them."""
+        out = list(dict.fromkeys(pieces))
+        groups = [self.found(one.pieces) for one in work if isinstance(one, Together) and one.on]
+        for piece in out:  # grows while it is walked: groups may share a piece
+            out += [other for group in groups if piece in group for other in group if other not in out]
+        return out
+
+    def of_ink(self, key: str) -> list[int]:
+        """All of an ink."""
+        keys = self.tidied.regions.keys
+        return np.flatnonzero(self._faces.label == keys.index(key) + 1).tolist() if key in keys else []
 
     @property
     def cut(self) -> list[int]:

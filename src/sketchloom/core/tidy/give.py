@@ -1,7 +1,8 @@
 """Work on whole pieces: give them away, join them to a neighbour, fill their holes, keep them."""
 
-from typing import ClassVar
+from typing import ClassVar, Self
 
+import msgspec
 import numpy as np
 
 from sketchloom.core.errors import ArgumentError
@@ -10,9 +11,9 @@ from sketchloom.core.regions import GROUND
 from sketchloom.core.tidy.places import check_places
 from sketchloom.core.tidy.sheet import Anchor, Sheet
 from sketchloom.core.tidy.specks import longest_neighbours
-from sketchloom.core.tidy.work import Work
+from sketchloom.core.tidy.work import Work, over_axis
 
-__all__ = ["FillHoles", "Give", "JoinBeside", "Keep", "OnPieces", "check_ink"]
+__all__ = ["FillHoles", "Give", "JoinBeside", "Keep", "OnPieces", "Together", "check_ink"]
 
 
 def check_ink(key: str) -> None:
@@ -28,9 +29,18 @@ class OnPieces(Work, frozen=True, kw_only=True):
 
     def check(self) -> None:
         """Refuse places that cannot be."""
+        super().check()
         check_places([anchor.at for anchor in self.pieces])
         if not all(0 <= anchor.area <= 1e6 for anchor in self.pieces):
             raise ArgumentError("A chosen piece has no area that can be used; take the work back.")
+
+    def mirrored(self, sheet: Sheet) -> Self | None:
+        """The same on the pieces of the other half; those that lie across the axis are in it already."""
+        own = set(sheet.found(self.pieces)[0])
+        there = over_axis(sheet, self.axis, [anchor.at for anchor in self.pieces])
+        moved = [Anchor(at, anchor.area) for at, anchor in zip(there, self.pieces, strict=True)]
+        rest = tuple(anchor for anchor in moved if not set(sheet.found([anchor])[0]) & own)
+        return msgspec.structs.replace(self, pieces=rest) if rest else None
 
 
 class Give(OnPieces, frozen=True, tag="give", kw_only=True):
@@ -107,4 +117,14 @@ class Keep(OnPieces, frozen=True, tag="keep", kw_only=True):
 
     def do(self, sheet: Sheet) -> int:
         """Nothing more: what is kept was left when the small ones went. Tells which are not there."""
+        return sheet.found(self.pieces)[1]
+
+
+class Together(OnPieces, frozen=True, tag="together", kw_only=True):
+    """Hold pieces together as one compound piece: who chooses one of them chooses all."""
+
+    sentence: ClassVar[str] = "Keep together"
+
+    def do(self, sheet: Sheet) -> int:
+        """Nothing on the map. Tells which are not there."""
         return sheet.found(self.pieces)[1]

@@ -1,9 +1,10 @@
 """Work along a line: parting pieces, bridges of ground."""
 
 from itertools import pairwise
-from typing import ClassVar
+from typing import ClassVar, Self
 
 import cv2
+import msgspec
 import numpy as np
 import shapely
 
@@ -11,13 +12,14 @@ from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.picture import Point
 from sketchloom.core.regions import GROUND, DrawnEdge
+from sketchloom.core.tidy.give import check_ink
 from sketchloom.core.tidy.places import check_length, check_places
 from sketchloom.core.tidy.sheet import Sheet, inside_polygon
-from sketchloom.core.tidy.work import Work
+from sketchloom.core.tidy.work import Work, over_axis
 
-__all__ = ["Bridge", "Split", "laid_over", "strip"]
+__all__ = ["FEW", "Bridge", "Split", "laid_over", "strip"]
 
-_FEW = 8
+FEW = 8
 """px; less on one side of a line is no piece."""
 
 
@@ -27,12 +29,14 @@ def strip(line: Floats, width: float) -> shapely.Geometry:
 
 
 class Split(Work, frozen=True, tag="split", kw_only=True):
-    """Part the pieces that a line goes across, with a gap or without."""
+    """Part the pieces that a line goes across: with a gap, without, or as a change of colour."""
 
     sentence: ClassVar[str] = "Part along a line"
     line: tuple[Point, ...]
     gap: float = 0.0
     """mm; without one the pieces can be chosen apart, but nothing is cut between them."""
+    ink: str = ""
+    """Key of the ink that the smaller side of each piece gets; empty leaves both as they are."""
 
     @property
     def in_mm(self) -> bool:
@@ -41,15 +45,25 @@ class Split(Work, frozen=True, tag="split", kw_only=True):
 
     def check(self) -> None:
         """Refuse a line that is none."""
+        super().check()
         check_places(self.line)
         check_length("A gap", self.gap)
+        check_ink(self.ink)
         if len(self.line) < 2:
             raise ArgumentError("A line to part along has one end only; take it back.")
+
+    def mirrored(self, sheet: Sheet) -> Self:
+        """The same along the line of the other half."""
+        return msgspec.structs.replace(self, line=over_axis(sheet, self.axis, self.line))
+
+    def inks(self) -> tuple[str, ...]:
+        """The ink of the smaller side."""
+        return (self.ink,) if self.ink else ()
 
     def do(self, sheet: Sheet) -> int:
         """Part; a line that goes across nothing is counted."""
         line = sheet.pixels(self.line)
-        if self.gap:
+        if self.gap and not self.ink:
             return laid_over(sheet, strip(line, self.gap * sheet.px_per_mm))
         found, runs = sheet.faces
         barrier = np.zeros(sheet.labels.shape, np.uint8)
@@ -62,7 +76,10 @@ class Split(Work, frozen=True, tag="split", kw_only=True):
         for own in owns:  # all masks first: a piece that is parted gives the others new numbers
             side = _sides(own, barrier > 0, line)
             if side is not None:
-                sheet.part(side)
+                if self.ink:
+                    sheet.put(side, self.ink)
+                else:
+                    sheet.part(side)
                 parted = True
         if parted:
             sheet.drawn.append(DrawnEdge(line))
@@ -73,7 +90,7 @@ def _sides(own: Bools, barrier: Bools, line: Floats) -> Bools | None:
     """The smaller part of a piece that a line goes across, or None where it does not."""
     count, parts, stats, _ = cv2.connectedComponentsWithStats((own & ~barrier).view(np.uint8), connectivity=4)
     areas = stats[1:, cv2.CC_STAT_AREA]
-    if (areas >= _FEW).sum() < 2:
+    if (areas >= FEW).sum() < 2:
         return None
     left = _left_of(line, np.argwhere(own)[:, ::-1] + 0.5)
     sign = np.zeros(own.shape, np.int8)
@@ -133,8 +150,14 @@ class Bridge(Work, frozen=True, tag="bridge", kw_only=True):
 
     def check(self) -> None:
         """Refuse a bridge that is none."""
+        super().check()
         check_places([self.first, self.last])
         check_length("A bridge", self.width, 0.01)
+
+    def mirrored(self, sheet: Sheet) -> Self:
+        """The bridge of the other half."""
+        first, last = over_axis(sheet, self.axis, [self.first, self.last])
+        return msgspec.structs.replace(self, first=first, last=last)
 
     def do(self, sheet: Sheet) -> int:
         """Lay it; one that crosses no ink is counted."""

@@ -1,8 +1,9 @@
 """Work that gives pieces another outline: grown, shrunk, smoothed, copied, moved, turned, scaled."""
 
 import math
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
+import msgspec
 import numpy as np
 import shapely
 from shapely import affinity
@@ -15,6 +16,7 @@ from sketchloom.core.tidy.give import OnPieces
 from sketchloom.core.tidy.places import check_length
 from sketchloom.core.tidy.shapes import drawn_on, flattened, quarter_steps, solid
 from sketchloom.core.tidy.sheet import Sheet, inside_polygon
+from sketchloom.core.tidy.work import over_axis
 
 __all__ = ["Bind", "Grow", "Place", "Smooth", "area_of"]
 
@@ -196,6 +198,18 @@ class Place(OnPieces, frozen=True, tag="place", kw_only=True):
             raise ArgumentError(f"A turn of {self.turn:g}° cannot be used; type -360 to 360°.")
         if not (math.isfinite(self.scale) and _LEAST_SCALE <= self.scale <= _MOST_SCALE):
             raise ArgumentError(f"A scale of {self.scale:g} cannot be used; type {_LEAST_SCALE:g} to {_MOST_SCALE:g}.")
+
+    def mirrored(self, sheet: Sheet) -> Self | None:
+        """The pieces of the other half, turned the other way and moved as in a mirror."""
+        other = super().mirrored(sheet)
+        if other is None or self.axis is None:
+            return None
+        start = self.axis[0]
+        (x, y), (u, v) = over_axis(sheet, self.axis, [start, (start[0] + self.by[0], start[1] + self.by[1])])
+        (a, b), (c, d) = sheet.pixels(self.axis)
+        # what is flipped left and right is flipped across another line there: four times the axis's angle on
+        more = 4 * math.degrees(math.atan2(d - b, c - a)) if self.mirror else 0.0
+        return msgspec.structs.replace(other, by=(u - x, v - y), turn=math.remainder(more - self.turn, 360))
 
     def do(self, sheet: Sheet) -> int:
         """Put them there, all about the middle of all."""

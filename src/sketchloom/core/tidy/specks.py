@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from scipy.sparse import coo_array
 
-from sketchloom.core.arrays import Bools, Bytes, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, is_clean
 
 __all__ = ["Cleared", "Taken", "clear_specks", "least_told", "longest_neighbours", "taken_of"]
@@ -73,14 +73,16 @@ def least_told(regions: LabelMap) -> float:
     return float(np.clip(_WORN_LEAST + more, _WORN_LEAST, _WORN_MOST))
 
 
-def clear_specks(regions: LabelMap, least_area: float, floor: float = 0.0, kept: Bools | None = None) -> Cleared:
+def clear_specks(
+    regions: LabelMap, least_area: float | Floats, floor: float = 0.0, kept: Bools | None = None
+) -> Cleared:
     """Merge small faces into the neighbour with which they share the longest boundary.
 
     Parameters
     ----------
     regions : LabelMap
-    least_area : float
-        In px.
+    least_area : float or (1 + K,) float
+        In px; of all, or by label, ground's first.
     floor : float
         What the picture itself tells a piece by, px.
     kept : (H, W) bool, optional
@@ -88,10 +90,10 @@ def clear_specks(regions: LabelMap, least_area: float, floor: float = 0.0, kept:
     """
     cells = regions.cells
     taken: list[Taken] = []
-    least = max(least_area, floor)
+    least = np.maximum(np.broadcast_to(least_area, 1 + len(regions.keys)), floor)
     faces, runs = find_faces(cells)
     for _ in range(_MOST_ROUNDS):
-        small = faces.area < least
+        small = faces.area < least[faces.label]
         small[0] = False
         if kept is not None:
             small[runs.face_at(np.flatnonzero(kept))] = False
@@ -107,7 +109,7 @@ def clear_specks(regions: LabelMap, least_area: float, floor: float = 0.0, kept:
         taken += taken_of("speck", faces, regions.keys, np.flatnonzero(moves))
         cells = np.repeat(cell[runs.face].astype(cells.dtype), runs.length).reshape(cells.shape)
         faces, runs = find_faces(cells)
-    return Cleared(regions.with_cells(cells) if taken else regions, faces, runs, tuple(taken), least, floor)
+    return Cleared(regions.with_cells(cells) if taken else regions, faces, runs, tuple(taken), float(least[0]), floor)
 
 
 def taken_of(kind: Literal["speck", "hair", "hole"], faces: Faces, keys: tuple[str, ...], some: Ints) -> list[Taken]:

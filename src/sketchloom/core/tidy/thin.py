@@ -5,11 +5,11 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints
 from sketchloom.core.regions import GROUND, Faces, LabelMap, Runs, find_faces
 from sketchloom.core.tidy.specks import Taken, longest_neighbours, taken_of
 
-__all__ = ["Thinned", "fill_holes", "take_hairs"]
+__all__ = ["Thinned", "fill_holes", "narrowest", "take_hairs"]
 
 _HALF = 0.5
 """px between the middle of the last pixel and the edge."""
@@ -17,6 +17,10 @@ _TAPER = 0.8
 """Least width of a point beside its foot, of the least width: a hair is thinner right from there."""
 _LONG = 1.0
 """Length of a tail, in least widths."""
+_LEAST_TOLD, _STEP_UP, _HALVINGS = 1.5, 1.4, 4
+"""Widths that are tried for the narrowest place: from so many px up by that factor, then halved between."""
+_SHORT_NECK = 0.75
+"""How far the middle of a neck lies from what is wide, in its widths, to be the narrowest place."""
 _SURE = 1.0
 """px that a core may be narrower: what is as wide as the least is not nibbled at."""
 
@@ -29,7 +33,7 @@ class Thinned(NamedTuple):
     necks: int  # thin parts that stay, as they join two others
 
 
-def take_hairs(regions: LabelMap, width: float, kept: Bools | None = None) -> Thinned:
+def take_hairs(regions: LabelMap, width: float | Floats, kept: Bools | None = None) -> Thinned:
     """Give the hairs and tails thinner than a width to what lies beside.
 
     What an opening by a disc of that width leaves out is thin: a whole piece,
@@ -39,8 +43,8 @@ def take_hairs(regions: LabelMap, width: float, kept: Bools | None = None) -> Th
     Parameters
     ----------
     regions : LabelMap
-    width : float
-        px
+    width : float or (1 + K,) float
+        px; of all, or by label, ground's first.
     kept : (H, W) bool, optional
         Pieces with a pixel here stay as they are.
 
@@ -48,14 +52,16 @@ def take_hairs(regions: LabelMap, width: float, kept: Bools | None = None) -> Th
     ----------
     .. [1] J. Serra, "Image Analysis and Mathematical Morphology", 1982.
     """
-    if width <= 1:
+    widths = np.broadcast_to(width, 1 + len(regions.keys))
+    if widths[1:].max(initial=0) <= 1:
         return Thinned(regions, (), 0)
     gone = np.zeros(regions.labels.shape, bool)
     necks = 0
     cells = regions.cells
     held = _held(regions, kept)
-    for label in np.unique(regions.labels[regions.labels != GROUND]).tolist():
-        hairs, more = _hairs(regions.labels == label, width)
+    wide = widths[regions.labels] > 1 if widths[1:].min(initial=2) <= 1 else True
+    for label in np.unique(regions.labels[(regions.labels != GROUND) & wide]).tolist():
+        hairs, more = _hairs(regions.labels == label, float(widths[label]))
         gone |= hairs & ~held
         necks += more
     if not gone.any():
@@ -92,8 +98,8 @@ def _held(regions: LabelMap, kept: Bools | None) -> Bools:
     return np.repeat(table[runs.face], runs.length).reshape(regions.labels.shape)
 
 
-def _hairs(own: Bools, width: float) -> tuple[Bools, int]:
-    """Hairs of one ink, (H, W), and how many necks it has."""
+def _hairs(own: Bools, width: float, least_neck: float = 1.0) -> tuple[Bools, int]:
+    """Hairs of one ink, (H, W), and how many necks it has; those reach so many widths from what is wide."""
     padded = np.pad(own.view(np.uint8), 1)
     inner = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
     core = inner - _HALF >= width / 2 - _SURE / 2
@@ -118,7 +124,7 @@ def _hairs(own: Bools, width: float) -> tuple[Bools, int]:
             continue
         pieces, _ = cv2.connectedComponents(feet.view(np.uint8), connectivity=8)
         if len(np.unique(bodies[rows, columns][feet])) > 1 or pieces > 2:
-            necks += int(near[rows, columns][here].max() > width)
+            necks += int(near[rows, columns][here].max() > least_neck * width)
             continue
         far = near[rows, columns][here]
         if far.max() - width / 2 < _LONG * width:
@@ -129,20 +135,55 @@ def _hairs(own: Bools, width: float) -> tuple[Bools, int]:
     return out[parts], necks
 
 
-def fill_holes(regions: LabelMap, most: float, kept: Bools | None = None) -> tuple[LabelMap, tuple[Taken, ...]]:
-    """Fill the holes of ground of at most an area, px, with the ink that goes round the most of each."""
-    if most <= 0:
+def narrowest(own: Bools) -> float:
+    """Width of the narrowest tail or neck of a piece, or of all of it where it has none; px.
+
+    It is the least width at which `take_hairs` would take or tell a part;
+    tips of corners do not count.
+
+    Parameters
+    ----------
+    own : (H, W) bool
+        Its pixels.
+    """
+    deep = cv2.distanceTransform(np.pad(own.view(np.uint8), 1), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    whole = 2 * (float(deep.max()) - _HALF)
+    low = high = _LEAST_TOLD
+    while high < whole and not _is_thin(own, high):
+        low, high = high, high * _STEP_UP
+    if high >= whole:
+        return max(whole, 1.0)
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if _is_thin(own, middle) else (middle, high)
+    return (low + high) / 2 - _SURE / 2
+
+
+def _is_thin(own: Bools, width: float) -> bool:
+    hairs, necks = _hairs(own, width, _SHORT_NECK)
+    return necks > 0 or bool(hairs.any())
+
+
+def fill_holes(
+    regions: LabelMap, most: float | Floats, kept: Bools | None = None
+) -> tuple[LabelMap, tuple[Taken, ...]]:
+    """Fill the holes of ground of at most an area, px, with the ink that goes round the most of each.
+
+    `most` is for all, or by the label of that ink, ground's first; (1 + K,).
+    """
+    areas = np.broadcast_to(most, 1 + len(regions.keys))
+    if areas[1:].max(initial=0) <= 0:
         return regions, ()
     cells = regions.cells
     faces, runs = find_faces(cells)
     height, width = cells.shape
     inner = (faces.box[:, :2] > 0).all(1) & (faces.box[:, 2] < width) & (faces.box[:, 3] < height)
-    holes = (faces.label == GROUND) & inner & (faces.area <= most)
+    holes = (faces.label == GROUND) & inner & (faces.area <= areas[1:].max())
     holes[0] = False
     if kept is not None:
         holes[runs.face_at(np.flatnonzero(kept))] = False
     target = longest_neighbours(cells, faces, runs, holes)
-    holes &= target > 0
+    holes &= (target > 0) & (faces.area <= areas[faces.label[target]])
     if not holes.any():
         return regions, ()
     cell: Ints = faces.cell.copy()

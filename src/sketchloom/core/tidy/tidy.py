@@ -7,7 +7,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools
 from sketchloom.core.palette import Colour, Ink, Palette, colour_of
-from sketchloom.core.picture import Picture, on_picture
+from sketchloom.core.picture import Picture
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, name_of
 from sketchloom.core.tidy.give import Keep
@@ -18,6 +18,7 @@ from sketchloom.core.tidy.settings import TidySettings
 from sketchloom.core.tidy.sheet import Sheet
 from sketchloom.core.tidy.specks import Cleared, Taken, clear_specks
 from sketchloom.core.tidy.thin import fill_holes, take_hairs
+from sketchloom.core.tidy.work import over_axis
 
 __all__ = ["Cleaned", "Tidied", "Worked", "clean", "hold_islands", "kept_pixels", "with_new_inks", "worked"]
 
@@ -73,12 +74,15 @@ class Tidied(NamedTuple):
 
 def kept_pixels(regions: LabelMap, picture: Picture, work: tuple[AnyWork, ...]) -> Bools | None:
     """A pixel of every piece that a maker keeps; (H, W), None where there is none."""
-    anchors = [anchor for one in work if isinstance(one, Keep) and one.on for anchor in one.pieces]
-    if not anchors:
+    keeps = [one for one in work if isinstance(one, Keep) and one.on]
+    at = [anchor.at for one in keeps for anchor in one.pieces]
+    if not at:
         return None
+    sheet = Sheet(regions, picture, 1.0)
+    there = [place for one in keeps if one.axis for place in over_axis(sheet, one.axis, [a.at for a in one.pieces])]
     out = np.zeros(regions.labels.shape, bool)
     height, width = regions.labels.shape
-    places = on_picture(picture, [anchor.at for anchor in anchors])
+    places = sheet.pixels([*at, *there])
     x, y = np.floor(places[:, 0]).astype(int), np.floor(places[:, 1]).astype(int)
     inside = (x >= 0) & (y >= 0) & (x < width) & (y < height)
     out[y[inside], x[inside]] = True
@@ -89,10 +93,10 @@ def clean(
     regions: LabelMap, settings: TidySettings, px_per_mm: float, floor: float = 0.0, kept: Bools | None = None
 ) -> Cleaned:
     """Give what is too small or too thin to a neighbour; `floor` as for `clear_specks`."""
-    square = px_per_mm**2
-    thinned = take_hairs(regions, settings.least_width * px_per_mm, kept)
-    filled, holes = fill_holes(thinned.regions, settings.fill_holes * square, kept)
-    cleared: Cleared = clear_specks(filled, settings.least_area * square, floor, kept)
+    square, keys = px_per_mm**2, regions.keys
+    thinned = take_hairs(regions, settings.each("least_width", keys, px_per_mm), kept)
+    filled, holes = fill_holes(thinned.regions, settings.each("fill_holes", keys, square), kept)
+    cleared: Cleared = clear_specks(filled, settings.each("least_area", keys, square), floor, kept)
     taken = (*thinned.taken, *holes, *cleared.taken)
     return Cleaned(cleared.regions, taken, thinned.necks, cleared.least, cleared.floor)
 
@@ -125,7 +129,7 @@ def worked(
 
         def do(_: Any, one: AnyWork = one, place: int = place, before: Worked = done) -> Worked:
             sheet = Sheet(before.regions, picture, px_per_mm)
-            lost = one.do(sheet)
+            lost = one.do_both(sheet)
             return Worked(sheet.regions, (*before.unplaced, place) if lost else before.unplaced)
 
         done = step(work[: place + 1], do) if step else do(no_tick)

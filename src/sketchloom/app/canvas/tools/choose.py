@@ -18,10 +18,9 @@ _STILL = 4.0
 
 
 class Chosen(NamedTuple):
-    """What was pointed at: a place, or a box."""
+    """What was pointed at: one place, or all within a closed line."""
 
-    first: Point
-    last: Point | None
+    places: tuple[Point, ...]
     add: bool
 
 
@@ -35,26 +34,40 @@ class ChooseTool(DragTool):
     view = "Regions"
     help = "Click a piece, or drag a box round several; Shift adds. Delete sends them to the ground."
 
-    def __init__(self) -> None:
+    def __init__(self, by_hand: bool = False) -> None:
         super().__init__()
         self.words = ""
         """What is told of the piece under the pointer."""
+        self._line: list[QPointF] | None = [] if by_hand else None
+        if by_hand:
+            self.help = "Draw a line round pieces, or click one; Shift adds. Delete sends them to the ground."
+
+    def press(self, at: QPointF) -> None:
+        """Begin a box, or a line round."""
+        if self._line is not None:
+            self._line = [at]
+        super().press(at)
 
     def move(self, at: QPointF) -> None:
         """Tell what lies there."""
         super().move(at)
+        if self.down and self._line is not None:
+            self._line.append(at)
         if not self.down:
             self.hovered.emit(self.canvas.source_point(at))
 
     def dragged(self, start: QPointF, end: QPointF) -> None:
         """Choose."""
         add = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if (end - start).manhattanLength() <= _STILL:
-            self.done.emit(Chosen(self.canvas.source_point(end), None, add))
-            return
-        box = QRectF(start, end).normalized()
-        corners = self.canvas.source_point(box.topLeft()), self.canvas.source_point(box.bottomRight())
-        self.done.emit(Chosen(*corners, add))
+        round_line = self._line
+        if round_line is None:
+            box = QRectF(start, end).normalized()
+            round_line = [box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()]
+        else:
+            self._line = []
+        if max((place - start).manhattanLength() for place in (*round_line, end)) <= _STILL:
+            round_line = [end]
+        self.done.emit(Chosen(tuple(map(self.canvas.source_point, round_line)), add))
 
     def key(self, event: QKeyEvent) -> bool:
         """Delete sends the choice to the ground."""
@@ -66,7 +79,8 @@ class ChooseTool(DragTool):
     def paint(self, painter: QPainter) -> None:
         """Draw the box, and the words beside the pointer."""
         if self._from is not None and self.at is not None:
-            draw_line(painter, QPolygonF(QRectF(self._from, self.at)), closed=True)
+            box = QPolygonF(QRectF(self._from, self.at))
+            draw_line(painter, box if self._line is None else QPolygonF(self._line), closed=True)
         elif self.words and self.at is not None:
             painter.setFont(font(1))
             area = QRectF(painter.fontMetrics().boundingRect(self.words)).adjusted(-8, -5, 8, 5)

@@ -2,15 +2,13 @@
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QGridLayout, QMenu, QPushButton, QSpinBox
+from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton, QSpinBox
 
 from sketchloom.app.fields import Card, LengthField, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.core.job import Result
-from sketchloom.core.palette import keys_of
-from sketchloom.core.regions import FILLS
-from sketchloom.core.tidy import Bind, FillHoles, Give, Grow, JoinBeside, Pieces, Place, Smooth
+from sketchloom.core.tidy import Bind, FillHoles, Give, Grow, JoinBeside, Pieces, Place, Smooth, Together
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.tidy.step import TidyStep
@@ -18,12 +16,13 @@ if TYPE_CHECKING:
 __all__ = ["ChosenCard", "told"]
 
 
-def told(step: "TidyStep", pieces: Pieces, piece: int) -> str:
-    """Say what a piece is: its ink, width x height and area."""
+def told(step: "TidyStep", pieces: Pieces, piece: int, narrowest: bool = False) -> str:
+    """Say what a piece is: its ink, width x height, area and, if asked, its narrowest place."""
     measure, unit = pieces.measure(piece), step.unit()
     size = f"{in_unit(measure.width, unit)} × {in_unit(measure.height, unit)} {unit}"
     area = f"{measure.area / 100:.2f} cm²" if measure.area >= 100 else f"{measure.area:.2g} mm²"
-    return f"{step.name_of(measure.key)}, {size}, {area}"
+    narrow = f", narrowest {in_unit(pieces.narrowest(piece), unit, 2)} {unit}" if narrowest else ""
+    return f"{step.name_of(measure.key)}, {size}, {area}{narrow}"
 
 
 class ChosenCard(Card):
@@ -37,11 +36,15 @@ class ChosenCard(Card):
         self.choose = QPushButton("Choose")
         self.choose.setCheckable(True)
         self.choose.clicked.connect(lambda on: step.draw_with("choose" if on else None))
+        self.by_hand = QPushButton("By a line round")
+        self.by_hand.setCheckable(True)
+        self.by_hand.clicked.connect(lambda on: step.draw_with("lasso" if on else "choose"))
         self.more = QPushButton("Choose more")
         self._more_menu = QMenu(self)
         self.more.setMenu(self._more_menu)
         line = self.row(self.choose)
-        line.addWidget(self.more)
+        line.addWidget(self.by_hand)
+        self.body.addWidget(self.more)
         self.ways = {
             "ink": ("All of this ink", lambda pieces, chosen: pieces.same_ink(chosen[-1])),
             "smaller": ("All no larger than this", lambda pieces, chosen: pieces.smaller(chosen[-1])),
@@ -102,6 +105,8 @@ class ChosenCard(Card):
                 ("Mirror", lambda: self.put("Mirror", mirror=True)),
                 ("Move", lambda: step.draw_with("move")),
                 ("Copy", lambda: step.draw_with("copy")),
+                ("By handles", lambda: step.draw_with("handles")),
+                ("Keep together", self._keep_together),
             )
         ):
             button = QPushButton(words)
@@ -130,10 +135,18 @@ class ChosenCard(Card):
         if self._step.choice and self.by.mm:
             self._step.add_work("Join near pieces", Bind(pieces=self._step.choice, gap=self.by.mm))
 
+    def _keep_together(self) -> None:
+        if len(self._step.choice) > 1:
+            self._step.add_work("Keep together", Together(pieces=self._step.choice))
+
     def put(self, name: str, **how: Any) -> None:
-        """Put the choice elsewhere, as `Place` says."""
-        if self._step.choice:
+        """Put the choice elsewhere, as `Place` says; what was put there is chosen."""
+        pieces = self._step.pieces
+        chosen = pieces.found(self._step.choice) if pieces is not None else []
+        if pieces is not None and chosen:
+            there = pieces.anchors_after(chosen, **how)
             self._step.add_work(name, Place(pieces=self._step.choice, **how))
+            self._step.choose(there)
 
     def widen(self, way: str) -> None:
         """Choose what belongs to the choice in one of `ways`."""
@@ -157,10 +170,9 @@ class ChosenCard(Card):
 
     def give_to_new(self) -> None:
         """Give the choice to an ink of a colour that is asked for."""
-        chosen = QColorDialog.getColor(QColor(*FILLS[0]), self, "Colour of the new ink")
-        if chosen.isValid():
-            colour = chosen.red(), chosen.green(), chosen.blue()
-            self.give_to(keys_of([colour], [ink.key for ink in self._step.inks_now()])[0])
+        key = ask_for_ink(self, self._step.inks_now())
+        if key:
+            self.give_to(key)
 
     def _fill_menu(self) -> None:
         self._give_menu.clear()
@@ -178,7 +190,7 @@ class ChosenCard(Card):
         if pieces is None or not chosen:
             self.words.setText("Click a piece on the canvas, or drag a box round several.")
         elif len(chosen) == 1:
-            self.words.setText(told(self._step, pieces, chosen[0]))
+            self.words.setText(told(self._step, pieces, chosen[0], narrowest=not result.preview))
         else:
             area = sum(pieces.measure(piece).area for piece in chosen)
             self.words.setText(f"{len(chosen)} pieces, {area / 100:.2f} cm² together")

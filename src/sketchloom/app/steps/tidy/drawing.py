@@ -1,107 +1,261 @@
-"""The card for parting and drawing: a line across, shapes of an ink, trimming."""
+"""The card for drawing: what is drawn becomes ink, parts pieces, changes their colour or trims them."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from typing import TYPE_CHECKING, NamedTuple
 
-from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton
+import numpy as np
+from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QSpinBox
 
+from sketchloom.app.canvas.tools import AcrossTool, CurvedOutlineTool, FreehandTool, OutlineTool, RectangleTool, Tool
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 from sketchloom.core.picture import Point
-from sketchloom.core.tidy import Draw, Split, Trim, ellipse, rectangle, straight
+from sketchloom.core.tidy import (
+    AnyWork,
+    CutOut,
+    Draw,
+    Split,
+    Trim,
+    by_hand,
+    ellipse,
+    flattened,
+    rectangle,
+    regular,
+    smooth,
+    straight,
+)
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.tidy.step import TidyStep
 
-__all__ = ["TOOLS", "DrawingCard"]
+__all__ = ["FORMS", "DrawingCard"]
 
-TOOLS = {
-    "split": ("Part by a line", "Drag a line right across the pieces to part."),
-    "rectangle": ("Rectangle", "Drag a rectangle."),
-    "ellipse": ("Ellipse", "Drag a box; the ellipse fills it."),
-    "outline": ("Outline", "Click round the shape."),
-    "stroke": ("Stroke", "Drag a line; it becomes a stroke of the set width."),
-    "trim": ("Trim to a box", "Drag a box; all outside it goes to the ground."),
+_NEW = "new"
+_DENT = 0.55
+"""How deep a star is cut in; of its radius."""
+
+
+class _Form(NamedTuple):
+    """A form that can be drawn."""
+
+    words: str
+    help: str
+    closed: bool
+
+
+FORMS = {
+    "line": _Form("Line", "Drag a line.", False),
+    "line-by-hand": _Form("Line by hand", "Draw a line with the pointer.", False),
+    "rectangle": _Form("Rectangle", "Drag a rectangle.", True),
+    "ellipse": _Form("Ellipse", "Drag a box; the ellipse fills it.", True),
+    "regular": _Form("Even sides", "Drag a box; the shape with even sides fills it.", True),
+    "star": _Form("Star", "Drag a box; the star fills it.", True),
+    "outline": _Form("Outline", "Click round the shape.", True),
+    "curved": _Form("Curved outline", "Click round the shape; a smooth curve runs through the clicks.", True),
+    "by-hand": _Form("Shape by hand", "Draw round the shape with the pointer.", True),
 }
+_EFFECTS = {
+    "draw": ("Draws in ink", True, True),
+    "cut": ("Cuts away", True, True),
+    "part": ("Parts what it crosses", True, True),
+    "colour": ("Changes the ink of one side", True, False),
+    "keep": ("Keeps only what is inside", False, True),
+    "clear": ("Clears what is inside", False, True),
+}
+"""Words of each, and whether it takes open lines and closed ones."""
+_HELP = "Of a piece that a line crosses the smaller side gets the ink."
 
 
 class DrawingCard(Card):
-    """Tools that part pieces and draw new ones."""
+    """What a drawn form does, in what ink, and the forms."""
 
     def __init__(self, step: "TidyStep") -> None:
-        super().__init__("Part and draw")
+        super().__init__("Draw and part")
         self._step = step
         self._inks: object = None
-        self.gap = LengthField("Gap between parted pieces", step.unit, decimals=2)
-        self.gap.setFixedWidth(90)
-        self.gap.show_mm(0.0)
-        self.gap.committed.connect(lambda mm: self.gap.show_mm(min(max(mm, 0.0), 1000.0)))
-        self.row("Gap where parted", self.gap)
-        self.width = LengthField("Width of a stroke", step.unit, decimals=2)
-        self.width.setFixedWidth(90)
-        self.width.show_mm(2.0)
-        self.width.committed.connect(lambda mm: self.width.show_mm(min(max(mm, 0.05), 1000.0)))
-        self.row("Width of a stroke", self.width)
+        self._wanted = ""
+        self.effect = QComboBox()
+        self.effect.setAccessibleName("What a drawn line or shape does")
+        for key, (words, _, _) in _EFFECTS.items():
+            self.effect.addItem(words, key)
+        self.effect.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.effect.setMinimumContentsLength(17)
+        self.effect.activated.connect(lambda _: self._follow())
+        self.row("What is drawn", self.effect)
         self.ink = QComboBox()
         self.ink.setAccessibleName("Ink that is drawn with")
         self.ink.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.ink.setMinimumContentsLength(9)
-        self.row("Draw with", self.ink)
+        self.ink.setMinimumContentsLength(12)
+        self.ink.activated.connect(self._on_ink)
+        self.width = self._length("Width of a line", 2.0, 0.05)
+        self.gap = self._length("Gap between parted pieces", 0.0, 0.0)
+        self.sides = QSpinBox()
+        self.sides.setRange(3, 24)
+        self.sides.setValue(5)
+        self.sides.setAccessibleName("Sides, or points of a star")
+        self._lines = {
+            "ink": self.row("In the ink", self.ink),
+            "width": self.row("A line is wide", self.width),
+            "gap": self.row("Gap where parted", self.gap),
+            "sides": self.row("Sides, or points of a star", self.sides),
+        }
         grid = QGridLayout()
         grid.setSpacing(6)
         self.tools: dict[str, QPushButton] = {}
-        for place, (tool, (words, help_text)) in enumerate(TOOLS.items()):
-            button = QPushButton(words)
+        for place, (key, form) in enumerate(FORMS.items()):
+            button = QPushButton(form.words)
             button.setCheckable(True)
-            button.setToolTip(help_text)
-            button.clicked.connect(lambda on, tool=tool: step.draw_with(tool if on else "choose"))
+            button.setToolTip(form.help)
+            button.clicked.connect(lambda on, key=key: step.draw_with(key if on else "choose"))
             grid.addWidget(button, place // 2, place % 2)
-            self.tools[tool] = button
+            self.tools[key] = button
         self.body.addLayout(grid)
         self.fine = faded()
         self.body.addWidget(self.fine)
+        self._follow()
+
+    def _length(self, name: str, mm: float, least: float) -> LengthField:
+        field = LengthField(name, self._step.unit, decimals=2)
+        field.setFixedWidth(90)
+        field.show_mm(mm)
+        field.committed.connect(lambda mm: self._take_length(field, min(max(mm, least), 1000.0)))
+        return field
+
+    def _take_length(self, field: LengthField, mm: float) -> None:
+        field.show_mm(mm)
+        self._tell_fine()
+
+    def choose_effect(self, key: str) -> None:
+        """Choose what a drawn form does."""
+        self.effect.setCurrentIndex(self.effect.findData(key))
+        self._follow()
+
+    def _follow(self) -> None:
+        """Show the fields that say something now, and the forms that can be drawn."""
+        effect = self.effect.currentData()
+        _, opens, closes = _EFFECTS[effect]
+        for key, on in (
+            ("ink", effect in ("draw", "colour")),
+            ("width", effect in ("draw", "cut")),
+            ("gap", effect == "part"),
+        ):
+            line = self._lines[key]
+            for place in range(line.count()):
+                widget = line.itemAt(place).widget()
+                if widget is not None:
+                    widget.setVisible(on)
+        for key, button in self.tools.items():
+            button.setEnabled(closes if FORMS[key].closed else opens)
+            if button.isChecked() and not button.isEnabled():
+                self._step.draw_with("choose")
+        self._tell_fine()
 
     @property
     def key(self) -> str:
         """The ink that is drawn with; empty cuts away."""
+        if self.effect.currentData() not in ("draw", "colour"):
+            return ""
         return self.ink.currentData() or ""
+
+    def _on_ink(self) -> None:
+        if self.ink.currentData() == _NEW:
+            self._wanted = ask_for_ink(self, self._step.inks_now()) or self._wanted
+            self._fill()
+        else:
+            self._wanted = self.ink.currentData() or ""
+
+    def _fill(self) -> None:
+        inks, now = self._step.inks_now(), self.ink.currentData()
+        self._wanted = now if now and now != _NEW else self._wanted
+        self.ink.clear()
+        for ink in inks:
+            self.ink.addItem(swatch(ink.hex), ink.name, ink.key)
+        if self._wanted and self._wanted not in [ink.key for ink in inks]:
+            self.ink.addItem(swatch(self._wanted[:7]), "The new ink", self._wanted)
+        self.ink.addItem("A new ink…", _NEW)
+        self.ink.setCurrentIndex(max(0, self.ink.findData(self._wanted)))
+        if self.ink.currentData() == _NEW:  # there is no ink yet
+            self.ink.setCurrentIndex(-1)
 
     def show_result(self, result: Result) -> None:
         """Offer the inks there are, and say what the picture cannot hold."""
         inks = tuple((ink.key, ink.name, ink.hex) for ink in self._step.inks_now()), theme.is_dark
         if inks != self._inks:
-            chosen = self.ink.currentData()  # None before the first time
             self._inks = inks
-            self.ink.clear()
-            for key, name, colour in inks[0]:
-                self.ink.addItem(swatch(colour), name, key)
-            self.ink.addItem("Nothing, cut away", "")
-            self.ink.setCurrentIndex(max(0, self.ink.findData(chosen)))
-        gap, px = self.gap.mm or 0.0, result.scale.px_per_mm
-        too_fine = bool(gap) and gap * px < 1.5
-        self.fine.setVisible(too_fine)
-        self.fine.setText(
-            f"A gap of {gap:g} mm is finer than the picture's pixels ({1 / px:.2g} mm); enlarge it in Prepare first."
-        )
+            self._fill()
+        self._tell_fine()
 
-    def take(self, tool: str, given: tuple[Point, ...]) -> None:
-        """Do what a tool has drawn."""
-        words = TOOLS[tool][0]
-        add = self._step.add_work
-        if tool == "split":
-            add(words, Split(line=given, gap=self.gap.mm or 0.0))
-        elif tool == "stroke":
-            (x, y), (u, v) = given
-            line = ((x, y), (x + (u - x) / 3, y + (v - y) / 3), (x + 2 * (u - x) / 3, y + 2 * (v - y) / 3), (u, v))
-            add(f"Draw a {words.lower()}", Draw(curve=line, ink=self.key, width=self.width.mm or 2.0))
-        elif tool == "trim":
-            add("Trim", Trim(curve=rectangle(*given)))
+    def _tell_fine(self) -> None:
+        result, effect = self._step.model.result, self.effect.currentData()
+        fields = {"part": self.gap, "draw": self.width, "cut": self.width}
+        mm = (fields[effect].mm or 0.0) if effect in fields else 0.0
+        px = result.scale.px_per_mm if result is not None and result.has("scale") else 0.0
+        told = _HELP if effect == "colour" else ""
+        if px and mm and mm * px < 1.5:
+            what = "gap" if effect == "part" else "line"
+            told = f"A {what} of {mm:g} mm is finer than the picture's pixels ({1 / px:.2g} mm)"
+            told += "; enlarge it in Prepare first."
+        self.fine.setVisible(bool(told))
+        self.fine.setText(told)
+
+    def made(self, form: str) -> Tool:
+        """Make the tool that draws a form."""
+        help_text = FORMS[form].help
+        makers: dict[str, Callable[[], Tool]] = {
+            "line": lambda: AcrossTool(help_text),
+            "line-by-hand": lambda: FreehandTool(help_text, closed=False),
+            "by-hand": lambda: FreehandTool(help_text, closed=True),
+            "outline": OutlineTool,
+            "curved": CurvedOutlineTool,
+        }
+        tool = makers.get(form, lambda: RectangleTool(help_text))()
+        tool.view = "Regions"
+        if form in ("by-hand", "line-by-hand"):
+            tool.done.connect(lambda line: self.take(form, by_hand(line.points, line.step, FORMS[form].closed)))
         else:
-            curve = (
-                straight(list(given)) if tool == "outline" else (rectangle if tool == "rectangle" else ellipse)(*given)
-            )
-            add(
-                f"Draw an {words.lower()}" if words[0] in "EO" else f"Draw a {words.lower()}",
-                Draw(curve=curve, ink=self.key),
-            )
+            tool.done.connect(lambda given: self.take(form, self._curve(form, tuple(given))))
+        return tool
+
+    def _curve(self, form: str, given: tuple[Point, ...]) -> tuple[Point, ...]:
+        if form == "line":
+            return straight(list(given))[:4]
+        if form in ("outline", "curved"):
+            return straight(list(given)) if form == "outline" else smooth(list(given))
+        if form in ("regular", "star"):
+            first, last = given
+            return regular(first, last, self.sides.value(), _DENT if form == "star" else 0.0)
+        first, last = given
+        return rectangle(first, last) if form == "rectangle" else ellipse(first, last)
+
+    def take(self, form: str, curve: tuple[Point, ...]) -> None:
+        """Do with a drawn curve what is chosen."""
+        words = FORMS[form].words.lower()
+        name, work = self._work(FORMS[form].closed, curve)
+        if work is not None:
+            self._step.add_work(f"{name}: {words}", work)
+
+    def _work(self, closed: bool, curve: tuple[Point, ...]) -> tuple[str, AnyWork | None]:
+        effect = self.effect.currentData()
+        if effect in ("draw", "colour") and not self.key:
+            self._step.model.said.emit("Choose an ink to draw with first.")
+            return "", None
+        if effect in ("draw", "cut"):
+            width = 0.0 if closed else self.width.mm or 2.0
+            return "Draw" if self.key else "Cut away", Draw(curve=curve, ink=self.key, width=width)
+        if effect in ("keep", "clear"):
+            return "Trim", Trim(curve=curve, side="outside" if effect == "keep" else "inside")
+        if closed:
+            return "Part", CutOut(curve=curve, gap=self.gap.mm or 0.0)
+        line = tuple((float(x), float(y)) for x, y in _thinned(curve))
+        if effect == "colour":
+            return "Change of colour", Split(line=line, ink=self.key)
+        return "Part", Split(line=line, gap=self.gap.mm or 0.0)
+
+
+def _thinned(curve: tuple[Point, ...]) -> np.ndarray:
+    """Points along a curve of source coordinates, as dense as a picture of 4000 px needs."""
+    scale = 4000.0
+    return flattened(np.array(curve) * scale) / scale

@@ -2,8 +2,10 @@
 
 from typing import TYPE_CHECKING, get_args
 
+import msgspec
 from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout
 
+from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.core.job import Result
@@ -63,7 +65,7 @@ class IslandsCard(Card):
         self.all = QPushButton("Hold all islands")
         self.all.clicked.connect(self.hold_all)
         self.body.addWidget(self.all)
-        self.tool = QPushButton("Lay a bridge by hand")
+        self.tool = QPushButton("Lay or drag bridges")
         self.tool.setCheckable(True)
         self.tool.clicked.connect(lambda on: step.draw_with("bridge" if on else "choose"))
         self.body.addWidget(self.tool)
@@ -108,6 +110,24 @@ class IslandsCard(Card):
             for first, last in ends:
                 out.append(Bridge(first=self._step.source_of(first), last=self._step.source_of(last), width=wide))
         return out
+
+    def laid(self) -> list[Ends]:
+        """Ends of the bridges that were laid by hand."""
+        return [
+            (one.first, one.last) for one in self._step.model.recipe.tidy.work if isinstance(one, Bridge) and one.on
+        ]
+
+    def move_bridge(self, move: tuple[Ends, Ends]) -> None:
+        """Lay a bridge elsewhere."""
+        before, after = move
+        work = self._step.model.recipe.tidy.work
+        moved = tuple(
+            msgspec.structs.replace(one, first=after[0], last=after[1])
+            if isinstance(one, Bridge) and (one.first, one.last) == before
+            else one
+            for one in work
+        )
+        self._step.model.change("Drag a bridge", "tidy", work=moved)
 
     def hold_all(self) -> None:
         """Lay bridges to every island."""

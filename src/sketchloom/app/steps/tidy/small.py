@@ -4,13 +4,15 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, LengthField, LogSlider, faded
+from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.theme import theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
-from sketchloom.core.tidy import Anchor, Keep, Taken
+from sketchloom.core.tidy import Anchor, Keep, LimitName, Taken
 from sketchloom.core.units import parse_area
 
 if TYPE_CHECKING:
@@ -19,6 +21,11 @@ if TYPE_CHECKING:
 __all__ = ["SmallCard"]
 
 _MOST_SHOWN = 8
+_WORDS: dict[LimitName, str] = {
+    "least_area": "Least area",
+    "least_width": "Least width",
+    "fill_holes": "Fill holes",
+}
 _KINDS = ("speck", "hair", "hole")
 
 
@@ -53,51 +60,100 @@ class SmallCard(Card):
         super().__init__("Specks, hairs and holes")
         self._step = step
         self._shown: object = None
-        change = step.model.change
-        self.least = _AreaField(
-            "Least area of a piece", lambda mm2: change("Least area", "tidy", least_area=mm2), self._wrong
-        )
+        self._inks: object = None
+        self.of = QComboBox()
+        self.of.setAccessibleName("Ink that the limits are for")
+        self.of.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.of.setMinimumContentsLength(12)
+        self.of.activated.connect(lambda _: self._show_limits())
+        self.as_all = small_button("As for all", self._as_for_all, "Take the limits of this ink away")
+        line = self.row("Limits for", self.of)
+        line.addWidget(self.as_all)
+        self.least = _AreaField("Least area of a piece", lambda mm2: self._change("least_area", mm2), self._wrong)
         self.row("Smaller pieces join a neighbour", self.least)
-        self.slider = self._slider("Least area of a piece", 0.02, 50, "Least area", "least_area")
+        self.slider = self._slider("Least area of a piece", 0.02, 50, "least_area")
         self.width = LengthField("Least width of a piece", step.unit, decimals=2)
         self.width.setFixedWidth(90)
-        self.width.committed.connect(lambda mm: change("Least width", "tidy", least_width=min(max(mm, 0.0), 1000.0)))
+        self.width.committed.connect(lambda mm: self._change("least_width", min(max(mm, 0.0), 1000.0)))
         self.row("Thinner hairs and tails go", self.width)
-        self.width_slider = self._slider("Least width of a piece", 0.05, 5, "Least width", "least_width")
-        self.holes = _AreaField(
-            "Largest hole that is filled", lambda mm2: change("Fill holes", "tidy", fill_holes=mm2), self._wrong
-        )
+        self.width_slider = self._slider("Least width of a piece", 0.05, 5, "least_width")
+        self.holes = _AreaField("Largest hole that is filled", lambda mm2: self._change("fill_holes", mm2), self._wrong)
         self.row("Holes up to this are filled", self.holes)
-        self.holes_slider = self._slider("Largest hole that is filled", 0.05, 200, "Fill holes", "fill_holes")
+        self.holes_slider = self._slider("Largest hole that is filled", 0.05, 200, "fill_holes")
         self.gone = faded()
         self.body.addWidget(self.gone)
         self.rows = QVBoxLayout()
         self.body.addLayout(self.rows)
 
-    def _slider(self, name: str, low: float, high: float, words: str, setting: str) -> LogSlider:
+    def _slider(self, name: str, low: float, high: float, setting: LimitName) -> LogSlider:
         slider = LogSlider(name, low, high)
 
         def moved(value: float, gesture: int) -> None:
             least = setting != "least_area" and value <= low * 1.02  # its left end takes nothing
-            self._step.model.change(words, "tidy", gesture, **{setting: 0.0 if least else float(f"{value:.2g}")})
+            self._change(setting, 0.0 if least else float(f"{value:.2g}"), gesture)
 
         slider.moved.connect(moved)
         slider.rested.connect(self._step.model.rest)
         self.body.addWidget(slider)
         return slider
 
+    @property
+    def ink(self) -> str:
+        """Key of the ink that the limits are for; empty for all."""
+        return self.of.currentData() or ""
+
+    def _change(self, setting: LimitName, value: float, gesture: int | None = None) -> None:
+        change, tidy = self._step.model.change, self._step.model.recipe.tidy
+        if self.ink:
+            name = f"{_WORDS[setting]} of {self._step.name_of(self.ink)}"
+            change(name, "tidy", gesture, limits=tidy.with_limits(self.ink, **{setting: value}))
+        else:
+            change(_WORDS[setting], "tidy", gesture, **{setting: value})
+        self._show_limits()
+
+    def _as_for_all(self) -> None:
+        tidy, name = self._step.model.recipe.tidy, self._step.name_of(self.ink)
+        none = dict.fromkeys(_WORDS)
+        self._step.model.change(f"Limits of {name} as for all", "tidy", limits=tidy.with_limits(self.ink, **none))
+        self._show_limits()
+
+    def _fill_inks(self) -> None:
+        """Offer the inks there are, and those that have limits of their own."""
+        limits = self._step.model.recipe.tidy.limits
+        rows = [(ink.key, ink.name, ink.hex) for ink in self._step.inks_now()]
+        there = {key for key, _, _ in rows}
+        rows += [(one.key, one.key, one.key[:7]) for one in limits if one.key not in there]
+        if (rows, theme.is_dark) == self._inks:
+            return
+        self._inks = rows, theme.is_dark
+        chosen = self.ink
+        self.of.clear()
+        self.of.addItem("All inks", "")
+        for key, name, colour in rows:
+            self.of.addItem(swatch(colour), name, key)
+        self.of.setCurrentIndex(max(0, self.of.findData(chosen)))
+
+    def _show_limits(self) -> None:
+        tidy = self._step.model.recipe.tidy
+        own = tidy.limits_of(self.ink)
+        least, width, holes = (
+            getattr(tidy, name) if getattr(own, name) is None else getattr(own, name) for name in _WORDS
+        )
+        self.least.show_text(f"{least:g} mm²")
+        self.slider.show_value(least)
+        self.width.show_mm(width)
+        self.width_slider.show_value(width)
+        self.holes.show_text(f"{holes:g} mm²")
+        self.holes_slider.show_value(holes)
+        self.as_all.setVisible(any(one.key == self.ink for one in tidy.limits))
+
     def _wrong(self, sentence: str) -> None:
         self.gone.setText(sentence)
 
     def show_result(self, result: Result) -> None:
         """Show the limits, and what they took."""
-        tidy = self._step.model.recipe.tidy
-        self.least.show_text(f"{tidy.least_area:g} mm²")
-        self.slider.show_value(tidy.least_area)
-        self.width.show_mm(tidy.least_width)
-        self.width_slider.show_value(tidy.least_width)
-        self.holes.show_text(f"{tidy.fill_holes:g} mm²")
-        self.holes_slider.show_value(tidy.fill_holes)
+        self._fill_inks()
+        self._show_limits()
         cleaned = result.tidied.cleaned
         self.gone.setText(self._words(result))
         taken = sorted(cleaned.taken, key=lambda one: (-one.area, one.inside))

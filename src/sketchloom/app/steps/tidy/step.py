@@ -2,16 +2,18 @@
 
 from collections.abc import Iterator
 
+import msgspec
 import numpy as np
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QPainterPath
 
 from sketchloom.app.canvas import Outlines, outline_path
-from sketchloom.app.canvas.tools import AcrossTool, ChooseTool, Chosen, OutlineTool, RectangleTool, Tool
+from sketchloom.app.canvas.tools import AcrossTool, BridgeTool, ChooseTool, Chosen, PlaceTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.tidy.chosen import ChosenCard, told
-from sketchloom.app.steps.tidy.drawing import TOOLS, DrawingCard
+from sketchloom.app.steps.tidy.drawing import FORMS, DrawingCard
+from sketchloom.app.steps.tidy.halves import HalvesCard
 from sketchloom.app.steps.tidy.islands import IslandsCard
 from sketchloom.app.steps.tidy.leaks import LeaksCard
 from sketchloom.app.steps.tidy.listed import WorkCard
@@ -24,6 +26,8 @@ from sketchloom.core.tidy import Anchor, AnyWork, Bridge, Pieces, Tidied
 
 __all__ = ["TidyStep"]
 
+_REST = 180
+"""ms that the pointer rests before the narrowest place is told."""
 _MOST_OUTLINED = 400
 """Pieces; more are not outlined one by one."""
 
@@ -35,6 +39,8 @@ class TidyStep(Step):
     needs = ("road", "tones", "scale", "palette", "tidy")
     outlined = Signal(object)
     """Outlines to show on the canvas."""
+    chosen_changed = Signal(object)
+    """How many pieces of each ink are chosen, by its key."""
 
     def build(self) -> None:
         """Make the cards."""
@@ -45,18 +51,23 @@ class TidyStep(Step):
         self._tool: Tool | None = None
         self._outlines = Outlines()
         self.chosen, self.drawing_card = ChosenCard(self), DrawingCard(self)
-        self.small, self.islands, self.leaks, self.work = (
-            SmallCard(self),
-            IslandsCard(self),
-            LeaksCard(self),
-            WorkCard(self),
-        )
-        for card in (self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work):
+        self.halves, self.leaks, self.small = HalvesCard(self), LeaksCard(self), SmallCard(self)
+        self.islands, self.work = IslandsCard(self), WorkCard(self)
+        for card in (*self._shown_cards(), self.halves):
             self.add(card)
         self.model.job_changed.connect(self._new_job)
+        self._rests = QTimer(self, interval=_REST, singleShot=True)
+        self._rests.timeout.connect(self._tell_narrowest)
+
+    def _shown_cards(self):
+        """Cards that follow the result."""
+        return self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work
 
     def _new_job(self) -> None:
         self.choice = ()
+        self.halves.forget()
+        self.show_axis()
+        self.chosen_changed.emit({})
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give what can be done with the choice, and the tools."""
@@ -69,9 +80,20 @@ class TidyStep(Step):
         for way, (words, _) in self.chosen.ways.items():
             act = lambda way=way: self.chosen.widen(way)  # noqa: E731
             yield f"tidy-choose-{way}", Command(f"Tidy: choose {words[0].lower()}{words[1:]}", self.here(act), can=some)
-        for tool, (words, _) in TOOLS.items():
-            act = lambda tool=tool: self.draw_with(tool)  # noqa: E731
-            yield f"tidy-{tool}", Command(f"Tidy: {words[0].lower()}{words[1:]}", self.here(act), can=there)
+        yield (
+            "tidy-lasso",
+            Command("Tidy: choose by a line round", self.here(lambda: self.draw_with("lasso")), can=there),
+        )
+        for key, form in FORMS.items():
+            act = lambda key=key: self.draw_with(key)  # noqa: E731
+            words = f"{form.words[0].lower()}{form.words[1:]}"
+            yield f"tidy-draw-{key}", Command(f"Tidy: draw: {words}", self.here(act), can=there)
+        for index in range(self.drawing_card.effect.count()):
+            effect = self.drawing_card.effect.itemData(index)
+            text = self.drawing_card.effect.itemText(index)
+            act = lambda effect=effect: self.drawing_card.choose_effect(effect)  # noqa: E731
+            words = f"{text[0].lower()}{text[1:]}"
+            yield f"tidy-drawn-{effect}", Command(f"Tidy: what is drawn {words}", self.here(act), can=there)
         for words, button in self.chosen.shaping.items():
             name = (
                 f"Tidy: {words[0].lower()}{words[1:]} the choice" if words != "Turn and size" else "Tidy: turn and size"
@@ -112,15 +134,40 @@ class TidyStep(Step):
         return ink.name if ink else key
 
     def add_work(self, name: str, *work: AnyWork) -> None:
-        """Do more work by hand; one step of undo."""
+        """Do more work by hand, with an axis on both halves; one step of undo."""
+        axis = self.halves.axis
+        if axis is not None:
+            work = tuple(msgspec.structs.replace(one, axis=axis) for one in work)
         self.model.change(name, "tidy", work=(*self.model.recipe.tidy.work, *work))
 
     def choose(self, anchors: tuple[Anchor, ...]) -> None:
         """Choose pieces."""
         self.choice = anchors
         self._show_outlines()
+        self._tell_chosen()
         if self.model.result is not None and self.model.result.has(*self.needs):
             self.chosen.show_result(self.model.result)
+
+    def choose_ink(self, key: str) -> None:
+        """Choose all pieces of an ink."""
+        pieces = self.pieces
+        if pieces is not None and key:
+            self.choose(pieces.anchors(pieces.of_ink(key)))
+
+    def _tell_chosen(self) -> None:
+        pieces = self.pieces
+        keys = [pieces.measure(piece).key for piece in pieces.found(self.choice)] if pieces is not None else []
+        self.chosen_changed.emit({key: keys.count(key) for key in dict.fromkeys(keys) if key})
+
+    def show_axis(self) -> None:
+        """Show the line over which work is mirrored."""
+        axis = self.halves.axis
+        path = QPainterPath()
+        if axis is not None:
+            path.moveTo(*axis[0])
+            path.lineTo(*axis[1])
+        self._outlines.axis = path
+        self.outlined.emit(self._outlines if self.drawing else Outlines())
 
     def enter(self) -> None:
         """Take the tool that chooses in hand."""
@@ -132,14 +179,18 @@ class TidyStep(Step):
         """Put the tool away, and the outlines."""
         super().leave()
         self.outlined.emit(Outlines())
+        self.chosen_changed.emit({})
 
     def draw_with(self, tool: str | None) -> None:
         """Take a tool in hand, or put it away."""
         if tool == self.drawing:
             return
+        if tool == "handles" and not self.choice:
+            tool = "choose"
         self.drawing = tool
         self._tool = self._made(tool) if tool else None
         self.chosen.choose.setChecked(tool == "choose")
+        self.chosen.by_hand.setChecked(tool == "lasso")
         self.islands.tool.setChecked(tool == "bridge")
         for key, button in self.drawing_card.tools.items():
             button.setChecked(tool == key)
@@ -147,30 +198,38 @@ class TidyStep(Step):
         self.tool_changed.emit(self._tool)
 
     def _made(self, tool: str) -> Tool:
-        if tool == "choose":
-            made: Tool = ChooseTool()
-            assert isinstance(made, ChooseTool)
-            made.hovered.connect(self._on_hover)
-            made.done.connect(self._on_chosen)
-            made.sent_away.connect(self.chosen.ground.click)
-            return made
-        if tool == "bridge":
-            made = AcrossTool("Drag from the island across the ink to what holds it.")
-            made.done.connect(self._lay)
-            return made
+        if tool in FORMS:
+            return self.drawing_card.made(tool)
+        if tool == "axis":
+            return self.halves.made()
+        pieces = self.pieces
+        chosen = pieces.found(self.choice) if tool == "handles" and pieces is not None else []
+        if pieces is not None and chosen:
+            return self._handles(pieces, chosen)
         if tool in ("move", "copy"):
-            made = AcrossTool("Drag from the chosen pieces to where they are to go.")
-            made.done.connect(lambda ends: self._put(tool, ends))
-            return made
-        help_text = TOOLS[tool][1]
-        if tool in ("split", "stroke"):
-            made = AcrossTool(help_text)
-        elif tool == "outline":
-            made = OutlineTool()
-        else:
-            made = RectangleTool(help_text)
-        made.view = "Regions"
-        made.done.connect(lambda given: self.drawing_card.take(tool, tuple(given)))
+            across = AcrossTool("Drag from the chosen pieces to where they are to go.")
+            across.done.connect(lambda ends: self._put(tool, ends))
+            return across
+        if tool == "bridge":
+            bridge = BridgeTool(
+                "Drag from the island across the ink to what holds it; a bridge is dragged along by its handle.",
+                self.islands.laid,
+            )
+            bridge.done.connect(self._lay)
+            bridge.moved.connect(self.islands.move_bridge)
+            return bridge
+        choose = ChooseTool(by_hand=tool == "lasso")
+        choose.hovered.connect(self._on_hover)
+        choose.done.connect(self._on_chosen)
+        choose.sent_away.connect(self.chosen.ground.click)
+        return choose
+
+    def _handles(self, pieces: Pieces, chosen: list[int]) -> Tool:
+        """The tool that moves, turns and scales the choice."""
+        left, top, right, bottom = pieces.box(chosen)
+        corners = np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float)
+        made = PlaceTool(source_points(pieces.picture, corners))
+        made.done.connect(lambda how: self.chosen.put("Put elsewhere", **how))
         return made
 
     def _put(self, tool: str, ends: tuple[Point, Point]) -> None:
@@ -189,23 +248,31 @@ class TidyStep(Step):
         if under == self._under:
             return
         self._under = under
+        self._rests.start()
         tool.words = told(self, pieces, under) if under else ""
         self._outlines.under = outline_path(pieces.outlines([under]) if under else [], pieces.picture)
         self.outlined.emit(self._outlines)
+
+    def _tell_narrowest(self) -> None:
+        """The pointer rests on a piece: tell its narrowest place too."""
+        pieces, tool = self.pieces, self._tool
+        if pieces is not None and isinstance(tool, ChooseTool) and self._under and pieces.is_cut(self._under):
+            tool.words = told(self, pieces, self._under, narrowest=True)
+            self.outlined.emit(self._outlines)
 
     def _on_chosen(self, chosen: Chosen) -> None:
         pieces = self.pieces
         if pieces is None:
             return
-        if chosen.last is None:
-            one = pieces.at(chosen.first)
-            found = [one] if one else []
+        single = len(chosen.places) == 1
+        if single:
+            one = pieces.at(chosen.places[0])
+            found = pieces.together([one], self.model.recipe.tidy.work) if one else []
         else:
-            (x, y), (u, v) = chosen.first, chosen.last
-            found = pieces.in_outline([(x, y), (u, y), (u, v), (x, v)])
+            found = pieces.in_outline(list(chosen.places))
         if chosen.add:
             before = pieces.found(self.choice)
-            again = [piece for piece in found if piece in before] if chosen.last is None else []
+            again = [piece for piece in found if piece in before] if single else []
             found = [piece for piece in (*before, *(p for p in found if p not in before)) if piece not in again]
         self.choose(pieces.anchors(found))
 
@@ -229,10 +296,15 @@ class TidyStep(Step):
 
     def show_result(self, result: Result) -> None:
         """Show all cards."""
-        for card in (self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work):
+        for card in self._shown_cards():
             card.show_result(result)
+        if self.drawing == "handles" and not result.preview:  # they lie where the choice lies now
+            self.drawing = None
+            self.draw_with("handles")
         if self.drawing:
+            self.show_axis()
             self._show_outlines()
+            self._tell_chosen()
 
     def figure(self, result: Result) -> str:
         """Number of pieces."""
