@@ -35,16 +35,19 @@ from sketchloom.core.tidy import (
     Bind,
     Bridge,
     Bridging,
+    CutOut,
     Direction,
     Draw,
     FillHoles,
     Give,
     Grow,
+    InkLimits,
     JoinBeside,
     Keep,
     Place,
     Smooth,
     Split,
+    Together,
     Trim,
     ellipse,
     rectangle,
@@ -114,16 +117,21 @@ PIECES = st.lists(st.builds(Anchor, PLACE, st.sampled_from([0.0, 0.0, 0.1])), mi
 INK = KEY | st.just("")
 LEAVES = st.sampled_from(["ground", "neighbours"])
 MM = st.floats(0, 4)
+AXIS = st.none() | st.tuples(PLACE, PLACE).filter(lambda ends: ends[0] != ends[1])
 WORK = st.one_of(
-    st.builds(Give, on=ON, pieces=PIECES, ink=INK),
-    st.builds(JoinBeside, on=ON, pieces=PIECES),
+    st.builds(Give, on=ON, pieces=PIECES, ink=INK, axis=AXIS),
+    st.builds(JoinBeside, on=ON, pieces=PIECES, axis=AXIS),
+    st.builds(Together, pieces=PIECES, axis=AXIS),
+    st.builds(CutOut, curve=st.builds(ellipse, PLACE, PLACE), gap=st.just(0.0) | MM, axis=AXIS),
     st.builds(FillHoles, pieces=PIECES),
-    st.builds(Keep, on=ON, pieces=PIECES),
-    st.builds(Split, line=st.lists(PLACE, min_size=2, max_size=4).map(tuple), gap=st.just(0.0) | MM),
-    st.builds(Bridge, first=PLACE, last=PLACE, width=st.floats(0.01, 4)),
-    st.builds(Draw, curve=st.builds(ellipse, PLACE, PLACE), ink=INK, width=st.just(0.0) | MM),
-    st.builds(Trim, curve=st.builds(rectangle, PLACE, PLACE), side=st.sampled_from(["outside", "inside"])),
-    st.builds(Grow, pieces=PIECES, by=st.floats(-4, 4), leaves=LEAVES),
+    st.builds(Keep, on=ON, pieces=PIECES, axis=AXIS),
+    st.builds(
+        Split, line=st.lists(PLACE, min_size=2, max_size=4).map(tuple), gap=st.just(0.0) | MM, ink=INK, axis=AXIS
+    ),
+    st.builds(Bridge, first=PLACE, last=PLACE, width=st.floats(0.01, 4), axis=AXIS),
+    st.builds(Draw, curve=st.builds(ellipse, PLACE, PLACE), ink=INK, width=st.just(0.0) | MM, axis=AXIS),
+    st.builds(Trim, curve=st.builds(rectangle, PLACE, PLACE), side=st.sampled_from(["outside", "inside"]), axis=AXIS),
+    st.builds(Grow, pieces=PIECES, by=st.floats(-4, 4), leaves=LEAVES, axis=AXIS),
     st.builds(Smooth, pieces=PIECES, radius=MM, leaves=LEAVES),
     st.builds(Bind, pieces=PIECES, gap=MM),
     st.builds(
@@ -135,13 +143,18 @@ WORK = st.one_of(
         mirror=st.booleans(),
         copy=st.booleans(),
         leaves=LEAVES,
+        axis=AXIS,
     ),
+)
+LIMITS = st.builds(
+    InkLimits, KEY, st.none() | st.floats(0, 9), st.none() | st.floats(0, 9), st.none() | st.floats(0, 99)
 )
 TIDY = st.fixed_dictionaries(
     {
         "least_area": st.sampled_from([0.0, 0.25, 2.0, 1e6]),
         "least_width": st.sampled_from([0.0, 0.0, 0.5, 20.0]),
         "fill_holes": st.sampled_from([0.0, 0.0, 1.0, 1e6]),
+        "limits": st.lists(LIMITS, max_size=2, unique_by=lambda one: one.key).map(tuple),
         "cut_away": st.none() | st.lists(KEY, max_size=2).map(tuple),
         "bridges": st.none() | st.builds(Bridging, st.floats(0.01, 5), st.integers(1, 8), DIRECTION),
         "work": st.lists(WORK, max_size=4).map(tuple),

@@ -17,6 +17,7 @@ from sketchloom.core.tidy import (
     Bind,
     Bridge,
     Bridging,
+    CutOut,
     Draw,
     FillHoles,
     Give,
@@ -342,9 +343,12 @@ def test_bridges_of_one_island_lie_apart():
 PLACE = st.tuples(st.floats(-0.1, 1.1), st.floats(-0.1, 1.1))
 INK = st.sampled_from(["", RED, GREEN, "#f5a918"])
 PIECES = st.lists(st.builds(Anchor, PLACE), min_size=1, max_size=3).map(tuple)
+AXIS = st.none() | st.just((at(100, 0), at(100, 200))) | st.just((at(20, 30), at(160, 190)))
 WORK = st.one_of(
-    st.builds(Give, pieces=PIECES, ink=INK),
-    st.builds(JoinBeside, pieces=PIECES),
+    st.builds(Give, pieces=PIECES, ink=INK, axis=AXIS),
+    st.builds(JoinBeside, pieces=PIECES, axis=AXIS),
+    st.builds(CutOut, curve=st.builds(ellipse, PLACE, PLACE), gap=st.sampled_from([0.0, 2.0]), axis=AXIS),
+    st.builds(Split, line=st.lists(PLACE, min_size=2, max_size=4).map(tuple), ink=INK, axis=AXIS),
     st.builds(FillHoles, pieces=PIECES),
     st.builds(Split, line=st.lists(PLACE, min_size=2, max_size=4).map(tuple), gap=st.sampled_from([0.0, 0.0, 2.0])),
     st.builds(Bridge, first=PLACE, last=PLACE, width=st.floats(0.5, 8.0)),
