@@ -51,6 +51,7 @@ bench: setup
 	$(BIN)/python benchmarks/separation.py
 	$(BIN)/python benchmarks/start.py
 	$(BIN)/python benchmarks/width.py
+	$(BIN)/python benchmarks/tidy.py
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

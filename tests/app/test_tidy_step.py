@@ -560,10 +560,22 @@ def test_the_ledger_shows_what_is_chosen_and_chooses(window, step, click):
     assert window.ledger._rows.chosen == {}
 
 
+def test_a_row_of_work_shows_where_it_is(window, qtbot, settled, step, click):
+    click(55, 50)
+    step.chosen.give_to(BLUE)
+    settled(window)
+    row = step.work.rows.itemAt(0).widget()
+    row.looked_at.emit(True)
+    path = window.canvas.outlines.work
+    assert path.boundingRect().center().toTuple() == pytest.approx((55 / 200, 50 / 200), abs=0.05)
+    row.looked_at.emit(False)
+    assert window.canvas.outlines.work.isEmpty()
+
+
 def test_the_narrowest_place_is_told(window, qtbot, show, click, point):
     step = show(f'<path d="M20 20h60v30h40v-30h60v120h-60v-84h-40v84h-60z" fill="{RED}"/>')
     click(40, 80)
-    assert re.search(r"narrowest (5|6)\.\d+ mm", step.chosen.words.text())
+    qtbot.waitUntil(lambda: bool(re.search(r"narrowest (5|6)\.\d+ mm", step.chosen.words.text())))
     qtbot.mouseMove(window.canvas, point(150, 60))
     qtbot.waitUntil(lambda: "narrowest" in window.canvas.tool.words)
 

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from sketchloom.app.canvas.shapes import nodes_of, painter_path, pixmap_of
+from sketchloom.app.canvas.shapes import Shapes, nodes_of, painter_path, painter_paths, pixmap_of
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
@@ -42,14 +42,14 @@ class _Shown:
         self._path, self._shown, self._to_px = layer.path, shown, to_px
 
     @cached_property
-    def own(self) -> QPainterPath:
+    def own(self) -> Shapes:
         """Its faces."""
-        return self._to_px.map(painter_path(self._path))
+        return painter_paths(self._path, self._to_px)
 
     @cached_property
-    def carried(self) -> QPainterPath:
+    def carried(self) -> Shapes:
         """Its faces and all above."""
-        return self._to_px.map(painter_path(self._shown))
+        return painter_paths(self._shown, self._to_px)
 
     @cached_property
     def nodes(self) -> QPolygonF:
@@ -96,6 +96,8 @@ class Scene(QObject):
         self._model = model
         self.lift = 0.0
         self.selected = ""
+        self._version = 0
+        """Counts what comes new to be drawn."""
         self._strokes: list[tuple[QColor, QPainterPath]] = []
         self._heat = False
         self._hot: list[tuple[QColor, list[QLineF]]] = []
@@ -150,6 +152,7 @@ class Scene(QObject):
         result = self._model.result
         if result is None:
             return
+        self._version += 1
         self._lay_pictures()
         self._layers, self._strokes = [], []
         if result.has("tidy", "palette"):
@@ -277,10 +280,12 @@ class Scene(QObject):
         for layer in self._layers:
             tint = QColor(layer.colour)
             tint.setAlphaF(0.55)
-            painter.fillPath(layer.own, tint)
+            for shape in self._seen(painter, layer.own):
+                painter.fillPath(shape, tint)
         painter.setPen(edge)
         for layer in self._layers:
-            painter.drawPath(layer.own)
+            for shape in self._seen(painter, layer.own):
+                painter.drawPath(shape)
         self._paint_strokes(painter)
         if self._heat:
             for heat, (colour, lines) in enumerate(self._hot):
@@ -304,7 +309,8 @@ class Scene(QObject):
     def _paint_layers(self, painter: QPainter, nodes: bool) -> None:
         if self.lift == 0:
             for layer in self._layers:
-                painter.fillPath(layer.carried, layer.colour)
+                for shape in self._seen(painter, layer.carried):
+                    painter.fillPath(shape, layer.colour)
             self._paint_selected(painter)
             if nodes:
                 self._paint_nodes(painter)
@@ -322,15 +328,17 @@ class Scene(QObject):
             tilt.shear(-0.12 * self.lift, 0)
             tilt.scale(shrink, squash * shrink)
             tilt.translate(-middle.x(), -middle.y())
-            shape = tilt.map(layer.own)
+            shapes = layer.own.mapped(tilt)
             painter.setTransform(self._room)
             shade = QColor(0, 0, 0)
             for spread in (9, 6, 3):
                 shade.setAlphaF(0.05 * self.lift)
-                painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
-            painter.fillPath(shape, layer.colour)
+                for shape in self._seen(painter, shapes, spread):
+                    painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
+            for shape in self._seen(painter, shapes):
+                painter.fillPath(shape, layer.colour)
             if self.selected == layer.key:
-                self._outline(painter, shape)
+                self._outline(painter, shapes)
             if self.lift > 0.35:
                 self._paint_name(painter, f"{count - place} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
 
@@ -347,12 +355,25 @@ class Scene(QObject):
             if layer.key == self.selected:
                 self._outline(painter, layer.own)
 
-    def _outline(self, painter: QPainter, shape: QPainterPath) -> None:
+    def _seen(self, painter: QPainter, shapes: Shapes, rim: float = 6.0) -> list[QPainterPath]:
+        """Those of some shapes that show, or nearly; `rim` in screen pixels."""
+        seen = QRectF(painter.viewport())
+        if painter.hasClipping():
+            seen = seen.intersected(painter.transform().mapRect(painter.clipBoundingRect()))
+        area = self._room.inverted()[0].mapRect(seen.adjusted(-rim, -rim, rim, rim))
+        return shapes.within(area)
+
+    def drawn(self, view: str, nodes: bool) -> tuple[object, ...]:
+        """What says all about how a view is drawn, but for its place."""
+        return view, nodes, self._version, self.selected, self.lift, self._heat, self.ground, theme.is_dark
+
+    def _outline(self, painter: QPainter, shapes: Shapes) -> None:
         for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):
             pen = QPen(QColor(code), width)
             pen.setCosmetic(True)
             painter.setPen(pen)
-            painter.drawPath(shape)
+            for shape in self._seen(painter, shapes):
+                painter.drawPath(shape)
         painter.setPen(Qt.PenStyle.NoPen)
 
     def _paint_nodes(self, painter: QPainter) -> None:

@@ -1,12 +1,15 @@
 """Results as things Qt can draw."""
 
 import numpy as np
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF
+import shapely
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF, QTransform
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from sketchloom.core.curves import Path
 
-__all__ = ["nodes_of", "painter_path", "pixmap_of"]
+__all__ = ["Shapes", "nodes_of", "painter_path", "painter_paths", "pixmap_of"]
 
 
 class _QtPen:
@@ -36,6 +39,47 @@ def painter_path(path: Path) -> QPainterPath:
     pen = _QtPen()
     path.draw(pen)
     return pen.path
+
+
+class Shapes:
+    """Paths that are drawn alike, and where each lies."""
+
+    def __init__(self, paths: list[QPainterPath]) -> None:
+        self.paths = paths
+        boxes = [path.controlPointRect().getCoords() for path in paths]
+        self._boxes = np.array(boxes, float).reshape(-1, 4)
+
+    def within(self, area: QRectF) -> list[QPainterPath]:
+        """Those that touch an area."""
+        left, top, right, bottom = area.getCoords()
+        boxes = self._boxes
+        seen = (boxes[:, 0] <= right) & (boxes[:, 2] >= left) & (boxes[:, 1] <= bottom) & (boxes[:, 3] >= top)
+        return self.paths if seen.all() else [self.paths[place] for place in np.flatnonzero(seen).tolist()]
+
+    def mapped(self, place: QTransform) -> "Shapes":
+        """All of them, elsewhere."""
+        return Shapes([place.map(path) for path in self.paths])
+
+
+def painter_paths(path: Path, place: QTransform) -> Shapes:
+    """Draw a path as several that together fill what it fills: outlines that hold holes with their holes.
+
+    Qt fills many small paths far faster than one of many contours, and those
+    that do not show need not be drawn.
+    """
+    if any(path.open) or len(path.contours) < 2:
+        return Shapes([place.map(painter_path(path))])
+    corners = np.array([[*contour.min(0), *contour.max(0)] for contour in path.contours])
+    boxes, areas = shapely.box(*corners.T), path.areas
+    outer, holes = np.flatnonzero(areas > 0), np.flatnonzero(areas <= 0)
+    hole, holder = shapely.STRtree(boxes[outer]).query(boxes[holes], predicate="covered_by")
+    count = len(boxes)
+    ties = coo_array((np.ones(len(hole)), (holes[hole], outer[holder])), (count, count))
+    _, group = connected_components(ties, directed=False)
+    order = np.argsort(group, kind="stable")
+    ends = np.flatnonzero(np.diff(group[order], append=-1)) + 1
+    groups = np.split(order, ends[:-1])
+    return Shapes([place.map(painter_path(path.part(some.tolist()))) for some in groups])
 
 
 def nodes_of(path: Path) -> QPolygonF:

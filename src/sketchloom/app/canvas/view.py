@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF, QTransform
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from sketchloom.app.canvas.held_view import HeldView
 from sketchloom.app.canvas.outlines import Outlines
 from sketchloom.app.canvas.scene import Scene
 from sketchloom.app.canvas.tools import Tool
@@ -59,6 +60,9 @@ class Canvas(QWidget):
         """Of pieces that are pointed out, at the step where pieces are worked on."""
         self.ring: Point | None = None
         """A place to point out, until the view changes."""
+        self._held = {"Paths": HeldView(), "Layers": HeldView()}
+        for held in self._held.values():
+            held.rested.connect(self.update)
         self._zoom, self._offset = 1.0, QPointF()
         self._fitted = True
         self._drag: QPointF | None = None
@@ -141,6 +145,12 @@ class Canvas(QWidget):
         self.ring = at
         self.update()
 
+    def pan_by(self, by: QPointF) -> None:
+        """Move the picture by screen pixels."""
+        self._offset += by
+        self._fitted = False
+        self.update()
+
     def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
         """Zoom about a point of the widget, by default its middle."""
         at = at or QPointF(self.width() / 2, self.height() / 2)
@@ -186,8 +196,7 @@ class Canvas(QWidget):
             width = self.scene.extent.width() * self._zoom
             self.divider = min(1.0, max(0.0, (event.position().x() - self._offset.x()) / width))
         else:
-            self._offset += event.position() - self._drag
-            self._fitted = False
+            self.pan_by(event.position() - self._drag)
         self._drag = event.position()
         self.update()
 
@@ -295,7 +304,12 @@ class Canvas(QWidget):
 
     def _paint_view(self, painter: QPainter, view: str) -> None:
         room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
-        self.scene.paint(painter, view, room, self.show_nodes)
+        if view not in ("Paths", "Layers"):
+            self.scene.paint(painter, view, room, self.show_nodes)
+            return
+        held = self._held[view]
+        key = self.scene.drawn(view, self.show_nodes)
+        held.paint(painter, self.rect(), key, room, lambda own: self.scene.paint(own, view, room, self.show_nodes))
 
     def _paint_marks(self, painter: QPainter) -> None:
         for number, (first, last) in enumerate(self.marks, 1):

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QPixmap
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QEnterEvent, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.theme import icon, theme
@@ -44,6 +44,19 @@ def small_button(words: str, act: Callable[[], object], name: str = "") -> QPush
 
 class ListRow(QWidget):
     """A swatch or number, words that take the free width, and widgets behind them."""
+
+    looked_at = Signal(bool)
+    """The pointer came, or went."""
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        """Tell that the pointer is here."""
+        super().enterEvent(event)
+        self.looked_at.emit(True)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """Tell that it went."""
+        super().leaveEvent(event)
+        self.looked_at.emit(False)
 
     def __init__(self, words: str | QWidget, *marks: QPixmap | str, behind: tuple[QWidget, ...] = ()) -> None:
         super().__init__()

@@ -11,7 +11,7 @@ from sketchloom.core.picture import Picture, Point, on_picture
 from sketchloom.core.regions import GROUND
 from sketchloom.core.tidy.give import Together
 from sketchloom.core.tidy.kinds import AnyWork
-from sketchloom.core.tidy.sheet import Anchor, Sheet, anchors_of
+from sketchloom.core.tidy.sheet import Anchor, Sheet, anchors_of, coarse_mask
 from sketchloom.core.tidy.thin import narrowest
 from sketchloom.core.tidy.tidy import Tidied
 
@@ -21,7 +21,8 @@ _SHOWN = 600_000
 """px of a box that are looked at to outline a piece."""
 _LOOKED_AT = 120_000
 """px of a box that are looked at for the narrowest place of a piece."""
-_MOST_LINES = 600
+_MOST_LINES = 40
+"""Of a piece that are outlined: its own, and its holes of the longest edges."""
 _LIKE_AREA, _LIKE_SHAPE = 1.15, 0.12
 """How many times larger one piece like another may be, and how far its invariants may differ."""
 
@@ -42,6 +43,8 @@ class Pieces:
         self.tidied, self.picture, self.px_per_mm = tidied, picture, px_per_mm
         self._faces, self._runs = tidied.faces, tidied.runs
         self._shape = tidied.regions.labels.shape
+        self._narrow: dict[int, float] = {}
+        self._outlines: dict[int, list[Floats]] = {}
 
     def at(self, place: Point) -> int:
         """The piece at a place of the source; 0 outside the picture."""
@@ -62,9 +65,10 @@ class Pieces:
 
     def narrowest(self, piece: int) -> float:
         """Width of a piece's narrowest tail or neck, mm; of large pieces looked at more coarsely."""
-        left, top, right, bottom = self._faces.box[piece].tolist()
-        step = int(np.ceil(np.sqrt((right - left) * (bottom - top) / _LOOKED_AT)))
-        return step * narrowest(self._coarse(piece, step) > 0) / self.px_per_mm
+        if piece not in self._narrow:
+            mask, step, _, _ = coarse_mask(self._faces, self._runs, piece, self._shape[1], _LOOKED_AT)
+            self._narrow[piece] = step * narrowest(mask > 0) / self.px_per_mm
+        return self._narrow[piece]
 
     def is_cut(self, piece: int) -> bool:
         """Whether a piece is no ground."""
@@ -216,27 +220,14 @@ class Pieces:
         return out
 
     def outlines(self, pieces: Iterable[int]) -> list[Floats]:
-        """Closed lines round pieces and their holes, px; for showing: those of large pieces are coarser."""
-        out = []
-        for piece in pieces:
-            left, top, right, bottom = self._faces.box[piece].tolist()
-            step = int(np.ceil(np.sqrt((right - left) * (bottom - top) / _SHOWN)))
-            mask = self._coarse(piece, step)
+        """Closed lines round pieces and their largest holes, px; for showing: those of large pieces are coarser."""
+        return [line for piece in pieces for line in self._lines(piece)]
+
+    def _lines(self, piece: int) -> list[Floats]:
+        if piece not in self._outlines:
+            mask, step, left, top = coarse_mask(self._faces, self._runs, piece, self._shape[1], _SHOWN)
             lines, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
             shift = (left + step * (0.5 - 1), top + step * (0.5 - 1))
-            out += [step * line[:, 0].astype(float) + shift for line in lines[:_MOST_LINES]]
-        return out
-
-    def _coarse(self, piece: int, step: int) -> Bytes:
-        """Every so many pixels of a piece within its box, and a rim of one."""
-        left, top, right, bottom = self._faces.box[piece].tolist()
-        rows = np.flatnonzero(self._runs.face == piece)
-        y, x = np.divmod(self._runs.start[rows], self._shape[1])
-        there = (y - top) % step == 0
-        y, x, length = (y[there] - top) // step, x[there] - left, self._runs.length[rows][there]
-        first, last = (x + step - 1) // step, (x + length - 1) // step
-        column, _ = ranges(first, np.maximum(last - first + 1, 0))
-        size = (bottom - top - 1) // step + 1, (right - left - 1) // step + 1
-        out = np.zeros((size[0] + 2, size[1] + 2), np.uint8)
-        out[np.repeat(y, np.maximum(last - first + 1, 0)) + 1, column + 1] = 1
-        return out
+            largest = sorted(lines, key=len, reverse=True)[:_MOST_LINES]
+            self._outlines[piece] = [step * line[:, 0].astype(float) + shift for line in largest]
+        return self._outlines[piece]

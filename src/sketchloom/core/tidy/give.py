@@ -7,6 +7,7 @@ import numpy as np
 
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.palette import is_key
+from sketchloom.core.picture import Point
 from sketchloom.core.regions import GROUND
 from sketchloom.core.tidy.places import check_places
 from sketchloom.core.tidy.sheet import Anchor, Sheet
@@ -33,6 +34,10 @@ class OnPieces(Work, frozen=True, kw_only=True):
         check_places([anchor.at for anchor in self.pieces])
         if not all(0 <= anchor.area <= 1e6 for anchor in self.pieces):
             raise ArgumentError("A chosen piece has no area that can be used; take the work back.")
+
+    def marks(self) -> tuple[tuple[Point, ...], ...]:
+        """A place in each piece."""
+        return tuple((anchor.at,) for anchor in self.pieces)
 
     def mirrored(self, sheet: Sheet) -> Self | None:
         """The same on the pieces of the other half; those that lie across the axis are in it already."""

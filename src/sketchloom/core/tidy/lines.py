@@ -56,6 +56,10 @@ class Split(Work, frozen=True, tag="split", kw_only=True):
         """The same along the line of the other half."""
         return msgspec.structs.replace(self, line=over_axis(sheet, self.axis, self.line))
 
+    def marks(self) -> tuple[tuple[Point, ...], ...]:
+        """The line."""
+        return (self.line,)
+
     def inks(self) -> tuple[str, ...]:
         """The ink of the smaller side."""
         return (self.ink,) if self.ink else ()
@@ -153,6 +157,10 @@ class Bridge(Work, frozen=True, tag="bridge", kw_only=True):
         super().check()
         check_places([self.first, self.last])
         check_length("A bridge", self.width, 0.01)
+
+    def marks(self) -> tuple[tuple[Point, ...], ...]:
+        """From end to end."""
+        return ((self.first, self.last),)
 
     def mirrored(self, sheet: Sheet) -> Self:
         """The bridge of the other half."""

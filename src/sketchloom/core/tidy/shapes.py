@@ -172,6 +172,11 @@ class _OnCurve(Work, frozen=True, kw_only=True):
         if len(self.curve) < 4 or len(self.curve) % 3 != 1:
             raise ArgumentError("A drawn line is not whole; take it back.")
 
+    def marks(self) -> tuple[tuple[Point, ...], ...]:
+        """The curve, as dense as a picture of a thousand px needs."""
+        line = flattened(np.array(self.curve) * 1000) / 1000
+        return (tuple(_point(at) for at in line),)
+
     def mirrored(self, sheet: Sheet) -> Self | None:
         """The same along the curve of the other half."""
         return msgspec.structs.replace(self, curve=over_axis(sheet, self.axis, self.curve))

@@ -8,12 +8,14 @@ import msgspec
 import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Bools, Floats, ranges
+from sketchloom.core.arrays import Bools, Bytes, Floats, ranges
 from sketchloom.core.picture import Picture, Point, inside_lines, on_picture, source_points, unit_at
 from sketchloom.core.regions import GROUND, DrawnEdge, Faces, LabelMap, Runs, find_faces, label_of_cells
 
-__all__ = ["Anchor", "Sheet", "anchors_of", "inside_polygon"]
+__all__ = ["Anchor", "Sheet", "anchors_of", "coarse_mask", "inside_polygon"]
 
+_DEEP = 1_000_000
+"""px of a box that are looked at for the place deepest in a piece."""
 _LIKE = 4.0
 """How many times larger or smaller than it was a piece may be found again."""
 
@@ -175,6 +177,44 @@ def inside_polygon(shape: tuple[int, int], polygon: shapely.Geometry) -> Bools:
     return inside_lines(shape, [_settled(shapely.get_coordinates(ring))[:-1] for ring in rings])
 
 
+def coarse_mask(faces: Faces, runs: Runs, face: int, width: int, most: int) -> tuple[Bytes, int, int, int]:
+    """Every so many pixels of a face within its box, and a rim of one.
+
+    Parameters
+    ----------
+    faces : Faces
+    runs : Runs
+    face : int
+    width : int
+        Of the map, px.
+    most : int
+        px of a box that are looked at.
+
+    Returns
+    -------
+    mask : (h, w) uint8
+        1 where the face has the pixel itself.
+    step : int
+        px from one to the next.
+    left, top : int
+        Where the box begins, px.
+    """
+    left, top, right, bottom = faces.box[face].tolist()
+    step = max(1, int(np.ceil(np.sqrt((right - left) * (bottom - top) / most))))
+    rows = np.flatnonzero(runs.face == face)
+    y, x = np.divmod(runs.start[rows], width)
+    there = (y - top) % step == 0
+    y, x, length = (y[there] - top) // step, x[there] - left, runs.length[rows][there]
+    first, last = (x + step - 1) // step, (x + length - 1) // step
+    count = np.maximum(last - first + 1, 0)
+    column, _ = ranges(first, count)
+    mask = np.zeros(((bottom - top - 1) // step + 3, (right - left - 1) // step + 3), np.uint8)
+    mask[np.repeat(y, count) + 1, column + 1] = 1
+    if step > 1 and not mask.any():  # so thin that it lies between
+        return coarse_mask(faces, runs, face, width, (right - left) * (bottom - top))
+    return mask, step, left, top
+
+
 def anchors_of(
     regions: LabelMap, picture: Picture, faces: Faces, runs: Runs, chosen: Iterable[int]
 ) -> tuple[Anchor, ...]:
@@ -182,16 +222,10 @@ def anchors_of(
     out = []
     cells = regions.cells
     for face in chosen:
-        left, top, right, bottom = faces.box[face]
-        own = np.zeros((bottom - top + 2, right - left + 2), np.uint8)
-        rows = np.flatnonzero(runs.face == face)
-        starts, lengths = runs.start[rows], runs.length[rows]
-        index, _ = ranges(starts, lengths)
-        y, x = np.divmod(index, cells.shape[1])
-        own[y - top + 1, x - left + 1] = 1
+        own, step, left, top = coarse_mask(faces, runs, face, cells.shape[1], _DEEP)
         deep = cv2.distanceTransform(own, cv2.DIST_L2, 5)
         row, column = np.unravel_index(int(np.argmax(deep)), deep.shape)
-        at = np.array([[column + left - 0.5, row + top - 0.5]])
+        at = np.array([[left + step * (column - 1) + 0.5, top + step * (row - 1) + 0.5]])
         unit = unit_at(picture, at[0])
         out.append(Anchor(source_points(picture, at)[0], float(f"{faces.area[face] / unit**2:.4g}")))
     return tuple(out)

@@ -52,6 +52,10 @@ class Work(msgspec.Struct, frozen=True, tag_field="do", tag=True, kw_only=True):
         """What it is on the other half, or None where it lies on both alike."""
         raise NotImplementedError
 
+    def marks(self) -> tuple[tuple[Point, ...], ...]:
+        """Where it is, in source coordinates: places, and lines of places."""
+        return ()
+
     def inks(self) -> tuple[str, ...]:
         """Keys of inks that it gives pixels to."""
         return ()

@@ -92,7 +92,10 @@ class ChosenCard(Card):
             box.setAccessibleName(name)
             box.setToolTip(f"{name} of the chosen pieces, about their middle")
             box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+            box.setFixedWidth(76)
         self.row("Grow, round or bind by", self.by)
+        line = self.row("Turn, size", self.turn)
+        line.addWidget(self.size)
         grid = QGridLayout()
         grid.setSpacing(6)
         self.shaping: dict[str, QPushButton] = {}
@@ -107,6 +110,7 @@ class ChosenCard(Card):
                 ("Copy", lambda: step.draw_with("copy")),
                 ("By handles", lambda: step.draw_with("handles")),
                 ("Keep together", self._keep_together),
+                ("Turn and size", self._turn_and_size),
             )
         ):
             button = QPushButton(words)
@@ -114,14 +118,9 @@ class ChosenCard(Card):
             grid.addWidget(button, place // 2, place % 2)
             self.shaping[words] = button
         self.body.addLayout(grid)
-        line = self.row(self.turn)
-        line.addWidget(self.size)
-        apply = QPushButton("Turn and size")
-        apply.clicked.connect(
-            lambda: self.put("Turn and size", turn=float(self.turn.value()), scale=self.size.value() / 100)
-        )
-        self.body.addWidget(apply)
-        self.shaping["Turn and size"] = apply
+
+    def _turn_and_size(self) -> None:
+        self.put("Turn and size", turn=float(self.turn.value()), scale=self.size.value() / 100)
 
     def _grow(self, way: int) -> None:
         if self._step.choice and self.by.mm:
@@ -180,6 +179,12 @@ class ChosenCard(Card):
             self._give_menu.addAction(swatch(ink.hex), ink.name, lambda key=ink.key: self.give_to(key))
         self._give_menu.addAction("A new ink…", self.give_to_new)
 
+    def tell_narrowest(self, pieces: Pieces) -> None:
+        """Tell the narrowest place of a single piece too."""
+        chosen = pieces.found(self._step.choice)
+        if len(chosen) == 1 and pieces.is_cut(chosen[0]):
+            self.words.setText(told(self._step, pieces, chosen[0], narrowest=True))
+
     def show_result(self, result: Result) -> None:
         """Say what is chosen."""
         pieces = self._step.pieces
@@ -190,7 +195,7 @@ class ChosenCard(Card):
         if pieces is None or not chosen:
             self.words.setText("Click a piece on the canvas, or drag a box round several.")
         elif len(chosen) == 1:
-            self.words.setText(told(self._step, pieces, chosen[0], narrowest=not result.preview))
+            self.words.setText(told(self._step, pieces, chosen[0]))
         else:
             area = sum(pieces.measure(piece).area for piece in chosen)
             self.words.setText(f"{len(chosen)} pieces, {area / 100:.2f} cm² together")

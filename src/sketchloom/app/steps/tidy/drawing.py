@@ -58,12 +58,12 @@ FORMS = {
     "by-hand": _Form("Shape by hand", "Draw round the shape with the pointer.", True),
 }
 _EFFECTS = {
-    "draw": ("Draws in ink", True, True),
-    "cut": ("Cuts away", True, True),
-    "part": ("Parts what it crosses", True, True),
-    "colour": ("Changes the ink of one side", True, False),
-    "keep": ("Keeps only what is inside", False, True),
-    "clear": ("Clears what is inside", False, True),
+    "draw": ("Draw in ink", True, True),
+    "cut": ("Cut away", True, True),
+    "part": ("Part what is crossed", True, True),
+    "colour": ("Change the ink of one side", True, False),
+    "keep": ("Keep only what is inside", False, True),
+    "clear": ("Clear what is inside", False, True),
 }
 """Words of each, and whether it takes open lines and closed ones."""
 _HELP = "Of a piece that a line crosses the smaller side gets the ink."
@@ -81,10 +81,8 @@ class DrawingCard(Card):
         self.effect.setAccessibleName("What a drawn line or shape does")
         for key, (words, _, _) in _EFFECTS.items():
             self.effect.addItem(words, key)
-        self.effect.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.effect.setMinimumContentsLength(17)
         self.effect.activated.connect(lambda _: self._follow())
-        self.row("What is drawn", self.effect)
+        self.body.addWidget(self.effect)
         self.ink = QComboBox()
         self.ink.setAccessibleName("Ink that is drawn with")
         self.ink.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -95,6 +93,7 @@ class DrawingCard(Card):
         self.sides = QSpinBox()
         self.sides.setRange(3, 24)
         self.sides.setValue(5)
+        self.sides.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.sides.setAccessibleName("Sides, or points of a star")
         self._lines = {
             "ink": self.row("In the ink", self.ink),

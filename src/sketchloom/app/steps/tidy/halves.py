@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 __all__ = ["HalvesCard"]
 
 _WAYS = {
-    "no": "As it is done",
+    "no": "Work on one half only",
     "upright": "Left and right alike",
     "level": "Above and below alike",
     "line": "Alike over a drawn line",
@@ -35,7 +35,7 @@ class HalvesCard(Card):
         for key, words in _WAYS.items():
             self.way.addItem(words, key)
         self.way.activated.connect(lambda _: self._follow())
-        self.row("Work from now on", self.way)
+        self.body.addWidget(self.way)
         self.words = faded()
         self.body.addWidget(self.words)
         self._tell()

@@ -3,13 +3,14 @@
 from typing import TYPE_CHECKING
 
 import msgspec
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
-from sketchloom.core.tidy import AnyWork, Draw, Give
+from sketchloom.core.tidy import AnyWork, Draw, Give, Split
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.tidy.step import TidyStep
@@ -85,12 +86,25 @@ class WorkCard(Card):
         if count > _MOST_SHOWN:
             self.rows.insertWidget(0, faded(f"{count - _MOST_SHOWN} earlier ones, and"))
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Show where the row is that the keyboard reaches."""
+        if isinstance(watched, QCheckBox) and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            row = watched.parentWidget()
+            if isinstance(row, ListRow):
+                row.looked_at.emit(event.type() == QEvent.Type.FocusIn)
+        return False
+
     def _words(self, one: AnyWork) -> str:
+        return self._plain(one) + (", both halves" if one.axis else "")
+
+    def _plain(self, one: AnyWork) -> str:
         if isinstance(one, Give):
             many = f"{len(one.pieces)} pieces" if len(one.pieces) > 1 else "A piece"
             return f"{many} to {self._step.name_of(one.ink) if one.ink else 'the ground'}"
         if isinstance(one, Draw):
             return f"Drawn in {self._step.name_of(one.ink)}" if one.ink else "Cut away along a shape"
+        if isinstance(one, Split) and one.ink:
+            return f"One side to {self._step.name_of(one.ink)}"
         return one.sentence
 
     def _row(self, place: int, one: AnyWork, name: str, lost: bool) -> ListRow:
@@ -111,4 +125,6 @@ class WorkCard(Card):
             ),
         )
         row.line.setSpacing(2)
+        on.installEventFilter(self)
+        row.looked_at.connect(lambda here: self._step.show_marks(one if here else None))
         return row

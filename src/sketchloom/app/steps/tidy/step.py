@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QPainterPath
 
-from sketchloom.app.canvas import Outlines, outline_path
+from sketchloom.app.canvas import Outlines, marks_path, outline_path
 from sketchloom.app.canvas.tools import AcrossTool, BridgeTool, ChooseTool, Chosen, PlaceTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.steps.base import Step
@@ -53,7 +53,7 @@ class TidyStep(Step):
         self.chosen, self.drawing_card = ChosenCard(self), DrawingCard(self)
         self.halves, self.leaks, self.small = HalvesCard(self), LeaksCard(self), SmallCard(self)
         self.islands, self.work = IslandsCard(self), WorkCard(self)
-        for card in (*self._shown_cards(), self.halves):
+        for card in (self.chosen, self.drawing_card, self.halves, self.leaks, self.small, self.islands, self.work):
             self.add(card)
         self.model.job_changed.connect(self._new_job)
         self._rests = QTimer(self, interval=_REST, singleShot=True)
@@ -93,7 +93,7 @@ class TidyStep(Step):
             text = self.drawing_card.effect.itemText(index)
             act = lambda effect=effect: self.drawing_card.choose_effect(effect)  # noqa: E731
             words = f"{text[0].lower()}{text[1:]}"
-            yield f"tidy-drawn-{effect}", Command(f"Tidy: what is drawn {words}", self.here(act), can=there)
+            yield f"tidy-drawn-{effect}", Command(f"Tidy: drawing is to {words}", self.here(act), can=there)
         for words, button in self.chosen.shaping.items():
             name = (
                 f"Tidy: {words[0].lower()}{words[1:]} the choice" if words != "Turn and size" else "Tidy: turn and size"
@@ -143,6 +143,7 @@ class TidyStep(Step):
     def choose(self, anchors: tuple[Anchor, ...]) -> None:
         """Choose pieces."""
         self.choice = anchors
+        self._rests.start()
         self._show_outlines()
         self._tell_chosen()
         if self.model.result is not None and self.model.result.has(*self.needs):
@@ -158,6 +159,11 @@ class TidyStep(Step):
         pieces = self.pieces
         keys = [pieces.measure(piece).key for piece in pieces.found(self.choice)] if pieces is not None else []
         self.chosen_changed.emit({key: keys.count(key) for key in dict.fromkeys(keys) if key})
+
+    def show_marks(self, work: AnyWork | None) -> None:
+        """Show on the canvas where a row of work is; None hides it."""
+        self._outlines.work = marks_path(work.marks() if work is not None else ())
+        self.outlined.emit(self._outlines)
 
     def show_axis(self) -> None:
         """Show the line over which work is mirrored."""
@@ -178,6 +184,7 @@ class TidyStep(Step):
     def leave(self) -> None:
         """Put the tool away, and the outlines."""
         super().leave()
+        self._outlines.work = QPainterPath()
         self.outlined.emit(Outlines())
         self.chosen_changed.emit({})
 
@@ -254,9 +261,12 @@ class TidyStep(Step):
         self.outlined.emit(self._outlines)
 
     def _tell_narrowest(self) -> None:
-        """The pointer rests on a piece: tell its narrowest place too."""
-        pieces, tool = self.pieces, self._tool
-        if pieces is not None and isinstance(tool, ChooseTool) and self._under and pieces.is_cut(self._under):
+        """The hand rests: tell the narrowest place of what is chosen, and of what is under the pointer."""
+        pieces, tool, result = self.pieces, self._tool, self.model.result
+        if pieces is None or result is None or result.preview:
+            return
+        self.chosen.tell_narrowest(pieces)
+        if isinstance(tool, ChooseTool) and self._under and pieces.is_cut(self._under):
             tool.words = told(self, pieces, self._under, narrowest=True)
             self.outlined.emit(self._outlines)
 
@@ -298,6 +308,7 @@ class TidyStep(Step):
         """Show all cards."""
         for card in self._shown_cards():
             card.show_result(result)
+        self._rests.start()
         if self.drawing == "handles" and not result.preview:  # they lie where the choice lies now
             self.drawing = None
             self.draw_with("handles")
