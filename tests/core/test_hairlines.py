@@ -53,3 +53,39 @@ def test_a_straight_frame_of_hairlines_makes_no_ink(width):
 def test_shares_that_a_mirrored_shape_repeats_make_no_ink():
     for radius in (10, 20, 30.5):
         assert len(shown(f'<circle cx="100" cy="100" r="{radius}" fill="{HAIR}"/>')) == 2
+
+
+EYE = (
+    '<circle cx="{x}" cy="100" r="9" fill="#ffffff"/><circle cx="{x}" cy="100" r="5.4" fill="#7d4533"/>'
+    '<circle cx="{x}" cy="100" r="3.4" fill="#000000"/>'
+)
+
+
+def test_an_iris_between_black_and_white_is_an_ink_of_its_own():
+    """A ring two px wide: hardly a square of it, but its own colour wherever it fills a pixel."""
+    colours = shown(EYE.format(x=70) + EYE.format(x=130))
+    away = np.linalg.norm(lab_of(colours) - lab_of(np.array([0x7D, 0x45, 0x33], float)), axis=1)
+    assert away.min() < 1 and len(colours) == 5
+
+
+def test_the_seam_of_two_shapes_that_abut_makes_no_ink():
+    """Where two edges meet a renderer lets the ground shine through (conflation); by how much changes all along."""
+    for turn in (0, 7, 15, 45):
+        seam = f'<g transform="rotate({turn} 100 100)"><rect x="60" y="60" width="40.3" height="80" fill="#b3275f"/>'
+        seam += '<rect x="100.3" y="60" width="40" height="80" fill="#2a6fdb"/></g>'
+        assert len(shown(seam)) == 4
+
+
+def test_a_far_thin_part_of_an_ink_is_no_second_ink_of_its_colour():
+    body = '<g transform="rotate(15 100 100)"><rect x="60" y="60" width="60" height="60" fill="#b3275f"/>'
+    body += '<rect x="120" y="98.8" width="40" height="2.4" fill="#b3275f"/></g>'
+    assert len(shown(body)) == 3
+
+
+def test_a_near_shade_of_few_pixels_stays():
+    """A shade between two others that both touch it, five px high: a square of it shows that it is no edge."""
+    body = '<rect x="60" y="60" width="60" height="30" fill="#c68d7b"/><rect x="60" y="90" width="60" height="30" '
+    body += 'fill="#ab6a55"/><rect x="80" y="88" width="12" height="5" fill="#b97c68"/>'
+    colours = shown(body)
+    away = np.linalg.norm(lab_of(colours) - lab_of(np.array([0xB9, 0x7C, 0x68], float)), axis=1)
+    assert away.min() < 1

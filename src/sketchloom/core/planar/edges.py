@@ -41,6 +41,8 @@ class EdgeSamples(NamedTuple):
         How far single samples can be off because the picture's coverage was weighed by few samples of a pixel, px.
     exact : bool
         The picture is clean and shows coverage, or its edges were simplified: what samples are off by is not noise.
+    blur : float
+        Standard deviation of the picture's softness, px, where it was measured: corners are that blunt.
     """
 
     points: Floats
@@ -49,6 +51,7 @@ class EdgeSamples(NamedTuple):
     grain: Floats
     coarse: Floats
     exact: bool
+    blur: float = 0.0
 
 
 def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
@@ -101,7 +104,7 @@ def sample_edges(planar: PlanarMap, regions: LabelMap) -> EdgeSamples:
         weight = np.where(given, 1.0, weight)
         seen = np.diff(np.append(0, np.cumsum(~given))[offset])
         grain, coarse = (np.where(seen == 0, 0.0, off) for off in (grain, coarse))
-    return EdgeSamples(points, weight, offset, grain, coarse, exact)
+    return EdgeSamples(points, weight, offset, grain, coarse, exact, regions.blur)
 
 
 def _loop_widths(planar: PlanarMap) -> Floats:

@@ -12,6 +12,7 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
+from sketchloom.core.regions.hairlines import is_repeated
 
 __all__ = ["Cores", "clean_cores", "is_clean", "join_cheapest", "noisy_cores"]
 
@@ -150,7 +151,7 @@ def clean_cores(evidence: Bytes, keep_tiny: bool = False) -> Cores:
     labels = _look_up(packed, codes, number[owner])
     labels *= core
     cores = Cores(_unpack(codes[kept]), areas[kept], labels, 0.0)
-    return cores if keep_tiny else _drop_blends(cores)
+    return cores if keep_tiny else _drop_blends(cores, packed)
 
 
 def _look_up(packed: np.ndarray, codes: Ints, numbers: Bytes) -> Bytes:
@@ -163,11 +164,12 @@ def _look_up(packed: np.ndarray, codes: Ints, numbers: Bytes) -> Bytes:
     return np.repeat(found, np.diff(starts, append=flat.size)).reshape(packed.shape)
 
 
-def _drop_blends(cores: Cores) -> Cores:
+def _drop_blends(cores: Cores, packed: np.ndarray | None = None) -> Cores:
     """Drop tiny inks that are blends of two others nearby, or of one nearby and one elsewhere.
 
     The second is a line thinner than a pixel that happens to lie half on
-    two rows.
+    two rows: of a clean picture, whose packed pixels are given, what is no
+    such straight line and shows one colour exactly is an ink.
     """
     count = len(cores.colours)
     tiny = np.flatnonzero(cores.areas < _TINY_SHARE * cores.labels.size)
@@ -194,12 +196,21 @@ def _drop_blends(cores: Cores) -> Cores:
         others = np.flatnonzero(~drop & (cores.areas > cores.areas[ink]) & (np.arange(count) != ink))
         thick = cores.areas[ink] > 6 * len(y) * step
         if len(others) >= 2 and not thick and _mostly_blend(cores.colours, ink, others, around, len(y) * step):
-            drop[ink] = True
+            places = ys[here] * width + xs[here]
+            exact = packed is not None and (
+                _is_wide(cores.labels == ink + 1) or is_repeated(packed.ravel(), width, places)
+            )
+            drop[ink] = not exact
     if not drop.any():
         return cores
     number = np.zeros(count + 1, np.uint8)
     number[1:][~drop] = np.arange(1, count - drop.sum() + 1)
     return Cores(cores.colours[~drop], cores.areas[~drop], number[cores.labels], cores.noise)
+
+
+def _is_wide(own: Bools) -> bool:
+    """Whether pixels fill a square of three."""
+    return bool(cv2.erode(own.view(np.uint8), np.ones((3, 3), np.uint8), borderValue=0).any())
 
 
 def _mostly_blend(colours: Floats, ink: int, others: Ints, around: Bools, pixels: int) -> bool:

@@ -70,7 +70,7 @@ def exact_lines(evidence: Bytes, colours: Floats, places: Ints) -> list[Ints]:
     return sorted(found, key=lambda own: (-len(own), int(own[0])))
 
 
-def is_repeated(evidence: Bytes, places: Ints) -> bool:
+def is_repeated(packed: np.ndarray, width: int, places: Ints) -> bool:
     """Tell whether pixels show one colour exactly, again and again, along a line that bends.
 
     Where two inks meet a renderer lets what lies below shine through, by how
@@ -79,11 +79,13 @@ def is_repeated(evidence: Bytes, places: Ints) -> bool:
 
     Parameters
     ----------
-    evidence : (H, W, 4) uint8
+    packed : (H * W,) uint32
+        The picture, a code a colour.
+    width : int
+        Of the picture, px.
     places : (n,) int
         Pixels of nearly one colour that no blend explains, rising.
     """
-    packed, width = pack(evidence).ravel() & 0xFFFFFF, evidence.shape[1]
     codes, counts = np.unique(packed[places], return_counts=True)
     if not len(codes) or counts.max() < max(_LEAST, _PURE * len(places)):
         return False

@@ -59,6 +59,8 @@ class LabelMap:
         Edges that a hand has drawn.
     soft : float
         px that edges may be off from what was drawn: a worn picture says no more of them.
+    blur : float
+        Standard deviation of the softness of the edges of an ink drawing, px.
     simple : bool
         Whether edges were simplified: then they do not scatter by more than that.
     """
@@ -71,6 +73,7 @@ class LabelMap:
     parts: Ints | None = field(repr=False, default=None)
     drawn: tuple[DrawnEdge, ...] = field(repr=False, default=())
     soft: float = 0.0
+    blur: float = 0.0
     simple: bool = False
 
     @property

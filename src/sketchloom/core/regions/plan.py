@@ -211,4 +211,6 @@ def label_map(tones: Tones, ground: Ground, plan: InkPlan) -> LabelMap:
         labels[ground.cleared] = GROUND
     mix = np.vstack([np.zeros(3), tones.mix])
     simple = tones.mode == "photo" and tones.soft > 0
-    return LabelMap(labels, plan.keys, tones.evidence, tones.labels, mix, soft=tones.soft, simple=simple)
+    return LabelMap(
+        labels, plan.keys, tones.evidence, tones.labels, mix, soft=tones.soft, blur=tones.blur, simple=simple
+    )

@@ -131,6 +131,7 @@ class _Search:
         self._even = len(colours)
         self.space = light_first(terms.chroma)
         self.places = np.flatnonzero(self.cores.ravel() == 0)
+        self._packed = pack(evidence).ravel()
         self.blends = self._explained(self.places)
         self._rows = np.flatnonzero(self.blends.off > terms.stray**2)
         self._rough = _roughness(evidence, self.places[self._rows])
@@ -238,7 +239,12 @@ class _Search:
 
     def _is_ring(self, rows: Ints, apart: float) -> bool:
         """Whether pixels so far from every ink are one of their own that lies between two others, a pixel wide."""
-        return self.terms is CLEAN and apart >= _NEAR_INK and is_repeated(self.evidence, self.places[rows])
+        if self.terms is not CLEAN or apart < _NEAR_INK:
+            return False
+        codes, counts = np.unique(self._packed[self.places[rows]], return_counts=True)
+        odd = np.flatnonzero(self.blends.off > self.terms.stray**2)
+        odd = odd[self._packed[self.places[odd]] == codes[counts.argmax()]]
+        return is_repeated(self._packed, self.cores.shape[1], self.places[np.union1d(rows, odd)])
 
     def _held(self, rows: Ints, side: int) -> Bools:
         """Which pixels of the square to the right of and below each of some are among them; (side * side, n) bool."""

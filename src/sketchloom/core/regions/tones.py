@@ -33,7 +33,7 @@ from sketchloom.core.regions.shading import Shading, find_shading, shading_of
 from sketchloom.core.regions.simpler import LEAST_DETAIL
 from sketchloom.core.regions.touching import lines_joined
 from sketchloom.core.units import PX_PER_MM_UNSET
-from sketchloom.core.worn import find_stored, redrawn, redrawn_within
+from sketchloom.core.worn import find_stored, ramp_sigma, redrawn, redrawn_within
 
 __all__ = ["Tones", "as_colour", "find_drawing", "find_tones"]
 
@@ -61,6 +61,7 @@ class Tones(NamedTuple):
     rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
     unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
     soft: float = 0.0  # px that edges may be off from what was drawn, where a worn picture was drawn anew
+    blur: float = 0.0  # px, of the edges of an ink drawing: a standard deviation
     shading: Shading | None = None  # gradients, before they are drawn in bands
     shades: tuple[Shades, ...] = ()  # tones that follow each other like shading
 
@@ -297,10 +298,11 @@ def _ink_tones(
             drawing = with_closings(drawing, picture, leaks)
         areas = enclosed_areas(drawing.labels == 2)
     labels, evidence = lines_joined(drawing.labels, np.repeat(drawing.even[..., None], 4, 2), mix)
+    blur = ramp_sigma(np.repeat(drawing.even[..., None], 3, 2)) or 0.0
     if decided:
         if areas is not None:
             labels = _like_full(labels, areas, decided.labels)
-        return decided._replace(labels=labels, evidence=evidence)
+        return decided._replace(labels=labels, evidence=evidence, blur=blur)
     shown = _medians(on_white, labels, 2)
     rank: tuple[int, ...] = ()
     lost: tuple[int, ...] = ()
@@ -311,7 +313,7 @@ def _ink_tones(
         rank = (0, len(shown) - 1, *range(1, len(shown) - 1))
     return Tones(
         labels, mix, tuple(shown), keys_of(shown), evidence, mode,
-        reading=drawing.reading, leaks=leaks, rank=rank, unplaced=lost,
+        reading=drawing.reading, leaks=leaks, rank=rank, unplaced=lost, blur=blur,
     )  # fmt: skip
 
 

@@ -48,6 +48,7 @@ def area_of(sheet: Sheet, faces: list[int]) -> shapely.Geometry:
         regions.mix,
         drawn=tuple(edge.moved(-shift) for edge in regions.drawn),
         soft=regions.soft,
+        blur=regions.blur,
         simple=regions.simple,
     )
     planar = planar_map(own)

@@ -135,7 +135,7 @@ class IslandsCard(Card):
 
     def _hold(self, name: str, bridges: list[Bridge]) -> None:
         if bridges:
-            self._step.add_work(name, *bridges)
+            self._step.add_work(name, *bridges, mirrored=False)
         else:
             self._step.model.said.emit("No bridge finds a place there; lay one by hand.")
 

@@ -191,4 +191,4 @@ class SmallCard(Card):
         result = self._step.model.result
         if result is not None:
             place = self._step.source_of(one.inside)
-            self._step.add_work(f"Bring a {one.kind} back", Keep(pieces=(Anchor(place),)))
+            self._step.add_work(f"Bring a {one.kind} back", Keep(pieces=(Anchor(place),)), mirrored=False)

@@ -80,10 +80,8 @@ class TidyStep(Step):
         for way, (words, _) in self.chosen.ways.items():
             act = lambda way=way: self.chosen.widen(way)  # noqa: E731
             yield f"tidy-choose-{way}", Command(f"Tidy: choose {words[0].lower()}{words[1:]}", self.here(act), can=some)
-        yield (
-            "tidy-lasso",
-            Command("Tidy: choose by a line round", self.here(lambda: self.draw_with("lasso")), can=there),
-        )
+        lasso = Command("Tidy: choose by a line round", self.here(lambda: self.draw_with("lasso")), can=there)
+        yield "tidy-lasso", lasso
         for key, form in FORMS.items():
             act = lambda key=key: self.draw_with(key)  # noqa: E731
             words = f"{form.words[0].lower()}{form.words[1:]}"
@@ -95,9 +93,7 @@ class TidyStep(Step):
             words = f"{text[0].lower()}{text[1:]}"
             yield f"tidy-drawn-{effect}", Command(f"Tidy: drawing is to {words}", self.here(act), can=there)
         for words, button in self.chosen.shaping.items():
-            name = (
-                f"Tidy: {words[0].lower()}{words[1:]} the choice" if words != "Turn and size" else "Tidy: turn and size"
-            )
+            name = f"Tidy: the choice: {words[0].lower()}{words[1:]}"
             yield f"tidy-shape-{words.split()[0].lower()}", Command(name, self.here(button.click), can=some)
         yield "tidy-bridge", Command("Tidy: lay a bridge", self.here(lambda: self.draw_with("bridge")), can=there)
         yield "tidy-hold", Command("Tidy: hold all islands", self.here(self.islands.hold_all), can=there)
@@ -133,9 +129,9 @@ class TidyStep(Step):
         ink = result.palette.get(key) if result is not None and result.has("palette") else None
         return ink.name if ink else key
 
-    def add_work(self, name: str, *work: AnyWork) -> None:
-        """Do more work by hand, with an axis on both halves; one step of undo."""
-        axis = self.halves.axis
+    def add_work(self, name: str, *work: AnyWork, mirrored: bool = True) -> None:
+        """Do more work by hand, if it can be `mirrored` and there is an axis on both halves; one step of undo."""
+        axis = self.halves.axis if mirrored else None
         if axis is not None:
             work = tuple(msgspec.structs.replace(one, axis=axis) for one in work)
         self.model.change(name, "tidy", work=(*self.model.recipe.tidy.work, *work))
@@ -192,8 +188,10 @@ class TidyStep(Step):
         """Take a tool in hand, or put it away."""
         if tool == self.drawing:
             return
-        if tool == "handles" and not self.choice:
+        if tool == "handles" and not (self.pieces and self.pieces.found(self.choice)):
             tool = "choose"
+        if tool in FORMS and not self.drawing_card.tools[tool].isEnabled():
+            self.drawing_card.choose_effect("draw")
         self.drawing = tool
         self._tool = self._made(tool) if tool else None
         self.chosen.choose.setChecked(tool == "choose")

@@ -11,6 +11,8 @@ __all__ = ["Lines", "Neighbours", "corner_places", "find_corners", "lines_throug
 _SIDE = 4
 _FARTHEST = 3.0
 _PLACE = 0.1
+_BLUNT, _MOST_BLUNT = 2.0, 4
+"""Of the blur, how far from a corner it rounds the sides that meet there, in points; and the most."""
 
 
 class Neighbours(NamedTuple):
@@ -43,7 +45,7 @@ def turn_between(a: Floats, b: Floats) -> Floats:
     return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
 
 
-def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: float) -> Bools:
+def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: float, blur: float = 0.0) -> Bools:
     """Find the points at which an edge turns a corner.
 
     The turn between the directions over about four points on each side, the
@@ -58,12 +60,15 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: fl
         Points of edges without anti-aliasing, whose corners are a pixel rounder.
     least_turn : float
         rad.
+    blur : float
+        px, as for `corner_places`; the directions are taken over longer sides.
 
     Returns
     -------
     (N,) bool
     """
-    side = np.where(near.loop, np.clip((near.size - 2) // 4, 1, _SIDE), np.clip((near.size - 1) // 2, 1, _SIDE))
+    most = _SIDE + _blunt(blur)
+    side = np.where(near.loop, np.clip((near.size - 2) // 4, 1, most), np.clip((near.size - 1) // 2, 1, most))
     gap = np.where(near.size >= 12, 1 + coarse, 0)
     before, ok_before = near.at(-gap)
     after, ok_after = near.at(gap)
@@ -97,6 +102,11 @@ def find_corners(points: Floats, near: Neighbours, coarse: Bools, least_turn: fl
     return corner
 
 
+def _blunt(blur: float) -> int:
+    """Points beside a corner that a blur has rounded."""
+    return min(round(_BLUNT * blur), _MOST_BLUNT)
+
+
 class Lines(NamedTuple):
     """Straight lines: a point on each and the unit normal."""
 
@@ -118,7 +128,9 @@ def lines_through(points: Floats, weight: Floats) -> Lines:
     return Lines(middle, normal, sure)
 
 
-def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbours, is_break: Bools) -> Floats:
+def corner_places(
+    points: Floats, weight: Floats, corners: Ints, near: Neighbours, is_break: Bools, blur: float = 0.0
+) -> Floats:
     """Where the straight sides of each corner meet.
 
     Parameters
@@ -129,6 +141,9 @@ def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbour
     near : Neighbours
     is_break : (N,) bool
         Corners and ends; a side stops before the next.
+    blur : float
+        px; standard deviation of what rounds the edges of a soft picture. The
+        sides are looked at beyond it, and over as much more.
 
     Returns
     -------
@@ -136,15 +151,17 @@ def corner_places(points: Floats, weight: Floats, corners: Ints, near: Neighbour
         The point itself where the sides are too short or too parallel.
     """
     own = Neighbours(near.first[corners], near.size[corners], near.loop[corners], near.place[corners])
+    blunt = _blunt(blur)
+    most = _SIDE + 1 + 2 * blunt
     sides = []
     for sign in (-1, 1):
-        index = np.empty((len(corners), _SIDE + 1), np.int64)
-        mass = np.empty((len(corners), _SIDE + 1))
+        index = np.empty((len(corners), most), np.int64)
+        mass = np.empty((len(corners), most))
         going = np.ones(len(corners), bool)
-        for k in range(1, _SIDE + 2):
+        for k in range(1, most + 1):
             index[:, k - 1], there = own.at(sign * k)
             going &= there & ~is_break[index[:, k - 1]]
-            mass[:, k - 1] = weight[index[:, k - 1]] * going * (0.3 if k == 1 else 1.0)
+            mass[:, k - 1] = weight[index[:, k - 1]] * going * (0.02 if k <= blunt else 0.3 if k == 1 else 1.0)
         sides.append(lines_through(points[index], mass))
     a, b = sides
     det = a.normal[:, 0] * b.normal[:, 1] - a.normal[:, 1] * b.normal[:, 0]

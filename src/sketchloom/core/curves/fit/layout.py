@@ -58,11 +58,11 @@ def lay_out(planar: PlanarMap, samples: EdgeSamples, least_turn: float) -> Stret
     points, weight, near = _with_ends(planar, samples, junctions.place)
     end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
     coarse = np.repeat(samples.grain > 0, np.diff(np.append(np.flatnonzero(near.place == 0), len(points))))
-    corner = find_corners(points, near, coarse, least_turn)
+    corner = find_corners(points, near, coarse, least_turn, samples.blur)
     framed = on_frame(points, planar.shape)
     corner &= ~framed
     corners = np.flatnonzero(corner)
-    place = corner_places(points, weight, corners, near, corner | end)
+    place = corner_places(points, weight, corners, near, corner | end, samples.blur)
     points[corners] = place
     weight = np.where(framed, 1.0, weight)
     sharp = corner | end | _at_frame_corner(points, planar.shape)
