@@ -57,6 +57,9 @@ class InksCard(Card):
         self.joined = self._list(0)
         self.short = faded()
         self.body.addWidget(self.short)
+        self.anew = faded("This picture is worn: it was drawn anew in even inks, and edges are taken from that.")
+        self.anew.hide()
+        self.body.addWidget(self.anew)
         self.steps = self._list(6)
 
     def _list(self, spacing: int) -> QVBoxLayout:
@@ -100,6 +103,7 @@ class InksCard(Card):
         wanted = settings.inks
         self.short.setVisible(asked and wanted is not None and wanted > count)
         self.short.setText(f"Only {count} can be told apart.")
+        self.anew.setVisible(result.road.mode == "flat" and result.tones.soft > 0)
         self._show_inks(result)
         self._show_joined()
         self._show_steps(result)
