@@ -61,6 +61,7 @@ class Tones(NamedTuple):
     rank: tuple[int, ...] = ()  # how high each tone lies; empty puts the largest at the bottom
     unplaced: tuple[int, ...] = ()  # picks, or fills, whose place lies outside
     soft: float = 0.0  # px that edges may be off from what was drawn, where a worn picture was drawn anew
+    anew: bool = False  # a worn picture was drawn anew before it was separated
     blur: float = 0.0  # px, of the edges of an ink drawing: a standard deviation
     shading: Shading | None = None  # gradients, before they are drawn in bands
     shades: tuple[Shades, ...] = ()  # tones that follow each other like shading
@@ -119,7 +120,8 @@ def find_tones(
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
     came = evidence
-    evidence, soft = _drawn_anew(evidence, picture, lambda done: tick(0.5 * done))
+    drawn, soft = _drawn_anew(came, picture, lambda done: tick(0.5 * done))
+    evidence = drawn
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
@@ -132,7 +134,10 @@ def find_tones(
     alone = np.arange(len(keys)) == (-1 if clear is None else clear)
     shading = find_shading(came, evidence, flat.labels, flat.colours, keys, alone)
     labels, evidence = lines_joined(flat.labels, evidence, flat.colours)
-    tones = Tones(labels, flat.colours, tuple(seen), keys, evidence, "flat", clear, soft=soft, shading=shading)
+    anew = drawn is not came
+    tones = Tones(
+        labels, flat.colours, tuple(seen), keys, evidence, "flat", clear, soft=soft, anew=anew, shading=shading
+    )
     return _with_picks(tones, picture, settings)
 
 

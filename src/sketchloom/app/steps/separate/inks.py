@@ -103,7 +103,7 @@ class InksCard(Card):
         wanted = settings.inks
         self.short.setVisible(asked and wanted is not None and wanted > count)
         self.short.setText(f"Only {count} can be told apart.")
-        self.anew.setVisible(result.road.mode == "flat" and result.tones.soft > 0)
+        self.anew.setVisible(result.tones.anew)
         self._show_inks(result)
         self._show_joined()
         self._show_steps(result)
