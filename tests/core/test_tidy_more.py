@@ -266,6 +266,12 @@ def test_pieces_that_are_kept_together_are_found_from_one_another():
     work = result.recipe.tidy.work
     assert set(found.together([ends[0]], work)) == set(ends[:3])
     assert found.together([ends[3]], work) == [ends[3]]
+    dots = "".join(f'<circle cx="{x}" cy="{y}" r="9" fill="{RED}"/>' for x in (40, 160) for y in (40, 90))
+    both = traced(Together(pieces=anchors((40, 40), (40, 90)), axis=UPRIGHT), body=dots)
+    found = Pieces(both.tidied, both.picture, both.scale.px_per_mm)
+    four = [found.at(at(x, y)) for x in (40, 160) for y in (40, 90)]
+    for pair in (four[:2], four[2:]):
+        assert set(found.together(pair[:1], both.recipe.tidy.work)) == set(pair)
 
 
 def test_what_is_put_elsewhere_is_found_there():

@@ -201,6 +201,24 @@ def test_clear_and_tiny_pictures_are_taken_as_they_are():
         assert restored(picture_of(grown(fair(100), side, "bicubic"))).picture.width == side
 
 
+@pytest.mark.parametrize(("way", "times"), [(Image.Resampling.BILINEAR, 3), (Image.Resampling.NEAREST, 2)])
+def test_clear_pictures_that_were_enlarged_are_given_back_with_what_is_clear(way, times):
+    """Pillow enlarges colours times how opaque they are, and so does this: what comes back is what was enlarged."""
+    art = np.dstack([fair(200), np.full((200, 200), 255, np.uint8)])
+    y, x = np.mgrid[:200, :200] + 0.5
+    art[..., 3] = np.rint(255 * np.clip(80.5 - np.hypot(x - 100, y - 100), 0, 1))
+    art[art[..., 3] == 0] = 0
+    large = Image.fromarray(art).resize((200 * times, 200 * times), way)
+    found = restored(picture_of(np.asarray(large)))
+    assert found.factor == times and found.picture.width == 200
+    share, was = found.picture.rgba[..., 3:] / 255, art[..., 3:] / 255
+    assert np.abs(share - was).max() < 0.02
+    assert np.abs(found.picture.rgba[..., :3] * share - art[..., :3] * was).max() < 6
+    hard = np.asarray(Image.fromarray(art).resize((600, 600), Image.Resampling.BILINEAR)).copy()
+    hard[..., 3] = np.where(hard[..., 3] > 127, 255, 0)
+    assert restored(picture_of(hard)).enlargement is None  # cleared after it was enlarged: left as it is
+
+
 def test_work_by_hand_keeps_its_place_on_an_enlarged_picture():
     from sketchloom.core.job import ink_at
 

@@ -119,7 +119,11 @@ class Pieces:
     def together(self, pieces: Iterable[int], work: tuple[AnyWork, ...]) -> list[int]:
         """Pieces, and those that are kept together with them."""
         out = list(dict.fromkeys(pieces))
-        groups = [self.found(one.pieces) for one in work if isinstance(one, Together) and one.on]
+        sheet = Sheet(self.tidied.regions, self.picture, self.px_per_mm)
+        sheet.take_faces(self._faces, self._runs)
+        kept = [one for one in work if isinstance(one, Together) and one.on]
+        kept += [other for one in kept if one.axis and (other := one.mirrored(sheet)) is not None]
+        groups = [sheet.found(one.pieces)[0] for one in kept]
         for piece in out:  # grows while it is walked: groups may share a piece
             out += [other for group in groups if piece in group for other in group if other not in out]
         return out

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QSpinBox
 from sketchloom.app.canvas.tools import AcrossTool, CurvedOutlineTool, FreehandTool, OutlineTool, RectangleTool, Tool
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -192,11 +193,7 @@ class DrawingCard(Card):
         fields = {"part": self.gap, "draw": self.width, "cut": self.width}
         mm = (fields[effect].mm or 0.0) if effect in fields else 0.0
         px = result.scale.px_per_mm if result is not None and result.has("scale") else 0.0
-        told = _HELP if effect == "colour" else ""
-        if px and mm and mm * px < 1.5:
-            what = "gap" if effect == "part" else "line"
-            told = f"A {what} of {mm:g} mm is finer than the picture's pixels ({1 / px:.2g} mm)"
-            told += "; enlarge it in Prepare first."
+        told = too_fine("gap" if effect == "part" else "line", mm, px) or (_HELP if effect == "colour" else "")
         self.fine.setVisible(bool(told))
         self.fine.setText(told)
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout
 from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
 from sketchloom.core.tidy import (
     MOST_BRIDGES,
@@ -158,6 +159,9 @@ class IslandsCard(Card):
             if many
             else f"As a stencil nothing would fall out.{held}"
         )
+        fine = too_fine("bridge", self.width.mm or 0.0, result.scale.px_per_mm)
+        if fine:
+            self.words.setText(f"{self.words.text()} {fine}")
         self.all.setEnabled(bool(many) and not result.preview)
         shown = islands[:_MOST_SHOWN], many, result.preview
         if shown == self._shown:
