@@ -21,6 +21,7 @@ from sketchloom.core.tidy import (
     Grow,
     InkLimits,
     JoinBeside,
+    Keep,
     Pieces,
     Place,
     Split,
@@ -169,6 +170,59 @@ def test_what_is_moved_and_turned_goes_the_other_way_on_the_other_half():
         assert own.area == pytest.approx(2000, rel=5e-3)
         other = affinity.scale(own, -1, 1, origin=(100, 0))
         assert shapely.symmetric_difference(own, other).area < 12
+
+
+def test_a_flip_is_mirrored_over_a_slanted_axis_too():
+    ell = f'<path d="M20 60h40v12h-28v30h-12z" fill="{RED}"/>'
+    start, end = np.array([60.0, 190.0]), np.array([160.0, 20.0])
+    along = (end - start) / np.linalg.norm(end - start)
+    over = 2 * np.outer(along, along) - np.eye(2)
+    move = [*over.ravel(), *(start - over @ start)]
+    matrix = f"matrix({over[0, 0]} {over[1, 0]} {over[0, 1]} {over[1, 1]} {move[4]} {move[5]})"
+    axis = at(*start), at(*end)
+    work = Place(pieces=anchors((26, 80)), mirror=True, turn=20.0, axis=axis)
+    own = area_of(traced(work, body=f'{ell}<g transform="{matrix}">{ell}</g>', size=800), RED)
+    other = affinity.affine_transform(own, move)
+    assert own.area == pytest.approx(2 * 840, rel=0.01)
+    assert shapely.symmetric_difference(own, other).area < 25
+
+
+def test_what_is_lost_on_one_half_is_not_put_elsewhere_on_the_other():
+    lost = Place(pieces=(msgspec.structs.replace(anchors((40, 50))[0], area=0.9),), by=(0.1, 0.0), axis=UPRIGHT)
+    result = traced(lost, body=TWINS)
+    assert result.tidied.unplaced == (0,) and areas(result) == areas(traced(body=TWINS))
+
+
+def test_a_line_that_changes_the_colour_leaves_no_gap():
+    result = traced(Split(line=(at(130, 10), at(130, 100)), ink=BLUE, gap=4.0))
+    assert sum(areas(result).values()) == pytest.approx(sum(areas(traced()).values()), rel=1e-4)
+
+
+def test_an_outline_parts_only_what_it_crosses_and_along_it():
+    round_all = CutOut(curve=rectangle(at(10, 10), at(190, 95)))
+    assert traced(round_all).tidied.unplaced == (0,)
+    shape = ellipse(at(100, 30), at(150, 80))
+    disc = area_of(traced(CutOut(curve=shape), Give(pieces=anchors((125, 55)), ink="#f5a918")), "#f5a918")
+    assert disc.hausdorff_distance(shapely.Point(125, 55).buffer(25, quad_segs=200)) < 0.06
+
+
+def test_what_is_kept_with_an_axis_stays_on_both_halves():
+    dots = "".join(f'<rect x="{x}" y="40" width="4" height="4" fill="{RED}"/>' for x in (38, 78, 118, 158))
+    body = dots + f'<rect x="20" y="110" width="160" height="70" fill="{GREEN}"/>'
+    result = traced(Keep(pieces=anchors((40, 42)), axis=UPRIGHT), body=body, least_area=30.0)
+    assert pieces(result)[RED] == 2 and not result.tidied.unplaced
+
+
+def test_each_ink_has_its_own_least_width():
+    tails = "".join(
+        f'<rect x="{x}" y="40" width="60" height="60" fill="{ink}"/>'
+        f'<rect x="{x + 20}" y="100" width="3" height="30" fill="{ink}"/>'
+        for x, ink in ((20, RED), (110, GREEN))
+    )
+    limits = TidySettings(limits=TidySettings().with_limits(RED, least_width=2.0)).with_limits(GREEN, least_width=5.0)
+    result = traced(body=tails, limits=limits)
+    assert report_of(result)["tidy"]["hairs"] == 1
+    assert areas(result)[RED] - areas(result)[GREEN] == pytest.approx(3 * 30, rel=0.1)
 
 
 def test_a_piece_across_the_axis_is_worked_on_once():

@@ -1,6 +1,7 @@
 """Work that gives pieces another outline: grown, shrunk, smoothed, copied, moved, turned, scaled."""
 
 import math
+from collections.abc import Iterable
 from typing import ClassVar, Literal, Self
 
 import msgspec
@@ -10,10 +11,11 @@ from shapely import affinity
 
 from sketchloom.core.curves import Bounds, trace_arcs
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.picture import Point
 from sketchloom.core.planar import planar_map, sample_edges
 from sketchloom.core.regions import LabelMap
 from sketchloom.core.tidy.give import OnPieces
-from sketchloom.core.tidy.places import check_length
+from sketchloom.core.tidy.places import check_length, check_places
 from sketchloom.core.tidy.shapes import drawn_on, flattened, quarter_steps, solid
 from sketchloom.core.tidy.sheet import Sheet, inside_polygon
 from sketchloom.core.tidy.work import over_axis
@@ -176,6 +178,12 @@ class Bind(_Reshape, frozen=True, tag="bind", kw_only=True):
         return shapely.union(area, shapely.buffer(shapely.buffer(area, half, quad_segs=steps), -half, quad_segs=steps))
 
 
+def _middle(areas: Iterable[shapely.Geometry]) -> tuple[float, float]:
+    """Middle of the box round areas."""
+    left, top, right, bottom = shapely.total_bounds(list(areas))
+    return (left + right) / 2, (top + bottom) / 2
+
+
 class Place(OnPieces, frozen=True, tag="place", kw_only=True):
     """Put pieces, or copies of them, elsewhere: moved, turned about their middle, scaled."""
 
@@ -189,12 +197,16 @@ class Place(OnPieces, frozen=True, tag="place", kw_only=True):
     """Left and right changed over."""
     copy: bool = False
     leaves: Leaves = "neighbours"
+    about: Point | None = None
+    """What they are turned and scaled about; None is their middle."""
 
     def check(self) -> None:
         """Refuse what is no place."""
         super().check()
         if not all(math.isfinite(value) and abs(value) <= 100 for value in self.by):
             raise ArgumentError("A piece cannot be put there; take the work back.")
+        if self.about is not None:
+            check_places([self.about])
         if not (math.isfinite(self.turn) and abs(self.turn) <= 360):
             raise ArgumentError(f"A turn of {self.turn:g}° cannot be used; type -360 to 360°.")
         if not (math.isfinite(self.scale) and _LEAST_SCALE <= self.scale <= _MOST_SCALE):
@@ -202,28 +214,33 @@ class Place(OnPieces, frozen=True, tag="place", kw_only=True):
 
     def mirrored(self, sheet: Sheet) -> Self | None:
         """The pieces of the other half, turned the other way and moved as in a mirror."""
-        other = super().mirrored(sheet)
-        if other is None or self.axis is None:
+        other, parts = super().mirrored(sheet), self._parts(sheet)
+        if other is None or self.axis is None or not parts:
             return None
-        start = self.axis[0]
-        (x, y), (u, v) = over_axis(sheet, self.axis, [start, (start[0] + self.by[0], start[1] + self.by[1])])
+        about = self.about or sheet.source([_middle(area for _, area in parts)])[0]
+        there = (about[0] + self.by[0], about[1] + self.by[1])
+        (x, y), (u, v) = over_axis(sheet, self.axis, [about, there])
         (a, b), (c, d) = sheet.pixels(self.axis)
         # what is flipped left and right is flipped across another line there: four times the axis's angle on
         more = 4 * math.degrees(math.atan2(d - b, c - a)) if self.mirror else 0.0
-        return msgspec.structs.replace(other, by=(u - x, v - y), turn=math.remainder(more - self.turn, 360))
+        turn = math.remainder(more - self.turn, 360)
+        return msgspec.structs.replace(other, by=(u - x, v - y), turn=turn, about=(x, y))
+
+    def _parts(self, sheet: Sheet) -> list[tuple[str, shapely.Geometry]]:
+        """Areas of the pieces, px, by the key of their ink."""
+        faces, label = sheet.found(self.pieces)[0], sheet.faces[0].label
+        return [
+            (sheet.keys[int(label[group[0]]) - 1] if label[group[0]] else "", area_of(sheet, group))
+            for group in _by_ink(sheet, faces)
+        ]
 
     def do(self, sheet: Sheet) -> int:
         """Put them there, all about the middle of all."""
         faces, lost = sheet.found(self.pieces)
         if not faces:
             return lost
-        label = sheet.faces[0].label
-        parts = [
-            (sheet.keys[int(label[group[0]]) - 1] if label[group[0]] else "", area_of(sheet, group))
-            for group in _by_ink(sheet, faces)
-        ]
-        left, top, right, bottom = shapely.total_bounds([area for _, area in parts])
-        middle = (left + right) / 2, (top + bottom) / 2
+        parts = self._parts(sheet)
+        middle = _middle(area for _, area in parts) if self.about is None else tuple(sheet.pixels([self.about])[0])
         if not self.copy:
             gone = sheet.mask(faces)
             sheet.leave(gone, gone, self.leaves == "ground")
