@@ -89,3 +89,18 @@ def test_a_near_shade_of_few_pixels_stays():
     colours = shown(body)
     away = np.linalg.norm(lab_of(colours) - lab_of(np.array([0xB9, 0x7C, 0x68], float)), axis=1)
     assert away.min() < 1
+
+
+def test_lines_of_eight_tenths_of_a_pixel_make_no_second_ink():
+    """Along a straight slanted line the same shares come again and again; its ink is the one drawn wide elsewhere."""
+    rng = np.random.default_rng(3)
+    for width in (0.8, 1.25):
+        ends = rng.uniform(8, 392, (8, 2, 2))
+        lines = "".join(
+            f'<path d="M{x:.2f} {y:.2f}L{u:.2f} {v:.2f}" stroke="#2a6fdb" stroke-width="{width}"/>'
+            for (x, y), (u, v) in ends
+        )
+        more = f'<rect x="150" y="150" width="60" height="40" fill="#2a6fdb"/>{lines}'
+        circles = '<circle cx="90" cy="310" r="30" fill="none" stroke="#2a6fdb" stroke-width="0.8"/>'
+        tones = find_tones(draw(more + circles, 400), SeparateSettings(mode="flat", ground="keep"))
+        assert len(tones.found) == 2

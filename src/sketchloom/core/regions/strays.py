@@ -198,7 +198,7 @@ class _Search:
             own = (blends.off <= self.terms.stray**2).mean() < _MOSTLY
             lab = lab_of(self.colours)
             apart = np.linalg.norm(np.delete(lab, label - 1, 0) - lab[label - 1], axis=1).min()
-            if own or self._is_ring(rows, float(apart)):
+            if own or self._is_ring(rows, float(apart), label):
                 self.cores.ravel()[self.places[rows]] = label
                 continue
             self.blends.put(rows, blends)
@@ -237,9 +237,15 @@ class _Search:
             return False
         return not bleeds or self._filled(rows, _BLEED_SIDE) >= _BLEED_OWN
 
-    def _is_ring(self, rows: Ints, apart: float) -> bool:
-        """Whether pixels so far from every ink are one of their own that lies between two others, a pixel wide."""
+    def _is_ring(self, rows: Ints, apart: float, without: int = 0) -> bool:
+        """Whether pixels so far from every ink are one of their own that lies between two others, a pixel wide.
+
+        What lies alone on one ink may be a thinner line of an ink elsewhere, whose shares repeat too.
+        """
         if self.terms is not CLEAN or apart < _NEAR_INK:
+            return False
+        near = self._explained(self.places[rows], without=without) if without else self.blends.at(rows)
+        if (near.first != near.second).mean() <= 0.5:
             return False
         codes, counts = np.unique(self._packed[self.places[rows]], return_counts=True)
         odd = np.flatnonzero(self.blends.off > self.terms.stray**2)
