@@ -91,16 +91,18 @@ def test_a_near_shade_of_few_pixels_stays():
     assert away.min() < 1
 
 
-def test_lines_of_eight_tenths_of_a_pixel_make_no_second_ink():
-    """Along a straight slanted line the same shares come again and again; its ink is the one drawn wide elsewhere."""
-    rng = np.random.default_rng(3)
-    for width in (0.8, 1.25):
-        ends = rng.uniform(8, 392, (8, 2, 2))
-        lines = "".join(
-            f'<path d="M{x:.2f} {y:.2f}L{u:.2f} {v:.2f}" stroke="#2a6fdb" stroke-width="{width}"/>'
-            for (x, y), (u, v) in ends
-        )
-        more = f'<rect x="150" y="150" width="60" height="40" fill="#2a6fdb"/>{lines}'
-        circles = '<circle cx="90" cy="310" r="30" fill="none" stroke="#2a6fdb" stroke-width="0.8"/>'
-        tones = find_tones(draw(more + circles, 400), SeparateSettings(mode="flat", ground="keep"))
-        assert len(tones.found) == 2
+@pytest.mark.parametrize("seed", [9, 21, 24])
+def test_bent_lines_of_eight_tenths_of_a_pixel_make_no_more_inks(seed):
+    """The same shares come again and again; each line's ink is one that is drawn wide elsewhere."""
+    rng, inks = np.random.default_rng(seed), ("#20242c", "#b8322a", "#2a62b0")
+    body = "".join(f'<circle cx="{40 + 60 * i}" cy="380" r="10" fill="{ink}"/>' for i, ink in enumerate(inks))
+    for i in range(9):
+        middle = np.array([70 + 130 * (i % 3), 60 + 120 * (i // 3)])
+        turn = rng.uniform(0, np.pi)
+        along, across = np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
+        bend = rng.uniform(-40, 40, 2)
+        curve = [middle - 44 * along, middle - 15 * along + bend[0] * across]
+        curve += [middle + 15 * along + bend[1] * across, middle + 44 * along]
+        places = " ".join(f"{x:.2f},{y:.2f}" for x, y in curve).replace(" ", " C", 1)
+        body += f'<path d="M{places}" fill="none" stroke="{inks[i % 3]}" stroke-width="0.8"/>'
+    assert len(find_tones(draw(body, 400), SeparateSettings(mode="flat", ground="keep")).found) == 4
