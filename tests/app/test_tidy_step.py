@@ -412,6 +412,16 @@ def test_what_is_drawn_by_hand_does_what_is_chosen(
     assert window.model.result.tidied.unplaced == ()
 
 
+def test_the_picture_shows_dimmed_while_something_is_drawn_after_it(window, settled, step, click, point):
+    click(55, 50)
+    step.chosen.give_to(BLUE)
+    settled(window)
+    plain = window.canvas.grab().toImage().pixelColor(point(55, 50))
+    step.drawing_card.tools["by-hand"].click()
+    over = window.canvas.grab().toImage().pixelColor(point(55, 50))
+    assert plain.blue() > plain.green() and over.green() - plain.green() > 3 and plain.blue() - over.blue() > 20
+
+
 def test_only_forms_that_the_effect_can_use_are_offered(step):
     card = step.drawing_card
     card.choose_effect("keep")

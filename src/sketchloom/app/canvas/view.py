@@ -24,6 +24,8 @@ _MARGIN = 56
 _STILL = 4
 """Screen pixels; a pointer that moved no farther clicked."""
 _STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)
+_GUIDE = 0.4
+"""How much of the picture shows over the view while something is drawn after it."""
 _ARROWS = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -292,6 +294,10 @@ class Canvas(QWidget):
                 self._paint_view(painter, "Before")
                 painter.setOpacity(1.0)
             self._paint_view(painter, self.view)
+            if self.tool is not None and self.tool.guide:
+                painter.setOpacity(_GUIDE)
+                self._paint_view(painter, "Picture")
+                painter.setOpacity(1.0)
         painter.resetTransform()
         room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
         self.outlines.paint(painter, self.scene.to_source, room)

@@ -35,6 +35,8 @@ class Tool(QObject):
         Whether it draws between press and release; else a click does all.
     ghost : bool
         Whether what was cleared shows faintly meanwhile.
+    guide : bool
+        Whether the picture shows dimmed over the view, to draw after.
     takes_tab : bool
         Whether Tab is its own; Esc puts it away, and Tab goes on as ever.
     view : str
@@ -46,7 +48,7 @@ class Tool(QObject):
     """It wants to be put away."""
     help = ""
     drags = True
-    ghost = False
+    ghost = guide = False
     takes_tab = False
     view = "Picture"
 

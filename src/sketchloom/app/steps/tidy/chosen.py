@@ -32,6 +32,7 @@ class ChosenCard(Card):
         super().__init__("Chosen")
         self._step = step
         self.words = faded()
+        self.words.setMinimumHeight(2 * self.words.fontMetrics().lineSpacing())  # what is told grows as the hand rests
         self.body.addWidget(self.words)
         self.choose = QPushButton("Choose")
         self.choose.setCheckable(True)

@@ -208,7 +208,7 @@ class DrawingCard(Card):
             "curved": CurvedOutlineTool,
         }
         tool = makers.get(form, lambda: RectangleTool(help_text))()
-        tool.view = "Regions"
+        tool.view, tool.guide = "Regions", True
         if form in ("by-hand", "line-by-hand"):
             tool.done.connect(lambda line: self.take(form, by_hand(line.points, line.step, FORMS[form].closed)))
         else:
