@@ -463,6 +463,9 @@ def test_a_new_ink_can_be_drawn_with(window, settled, step, drag, monkeypatch):
     drag((100, 30), (140, 60))
     settled(window)
     assert layers(window)["#88c9ee"].pieces == 1 and step.drawing_card.key == "#88c9ee"
+    window.open_demo()
+    settled(window)
+    assert step.drawing_card.key in [ink.key for ink in step.inks_now()]
 
 
 def test_the_choice_is_turned_and_sized_by_its_handles(window, qtbot, settled, step, click, drag, point):

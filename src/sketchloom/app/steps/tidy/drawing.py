@@ -77,7 +77,8 @@ class DrawingCard(Card):
         super().__init__("Draw and part")
         self._step = step
         self._inks: object = None
-        self._wanted = ""
+        self._wanted = self._asked = ""
+        """Key that is drawn with, and that of an ink which was asked for and is not there yet."""
         self.effect = QComboBox()
         self.effect.setAccessibleName("What a drawn line or shape does")
         for key, (words, _, _) in _EFFECTS.items():
@@ -162,7 +163,8 @@ class DrawingCard(Card):
 
     def _on_ink(self) -> None:
         if self.ink.currentData() == _NEW:
-            self._wanted = ask_for_ink(self, self._step.inks_now()) or self._wanted
+            self._asked = ask_for_ink(self, self._step.inks_now()) or self._asked
+            self._wanted = self._asked or self._wanted
             self._fill()
         else:
             self._wanted = self.ink.currentData() or ""
@@ -173,12 +175,18 @@ class DrawingCard(Card):
         self.ink.clear()
         for ink in inks:
             self.ink.addItem(swatch(ink.hex), ink.name, ink.key)
-        if self._wanted and self._wanted not in [ink.key for ink in inks]:
-            self.ink.addItem(swatch(self._wanted[:7]), "The new ink", self._wanted)
+        if self._asked and self._asked not in [ink.key for ink in inks]:
+            self.ink.addItem(swatch(self._asked[:7]), "The new ink", self._asked)
         self.ink.addItem("A new ink…", _NEW)
         self.ink.setCurrentIndex(max(0, self.ink.findData(self._wanted)))
         if self.ink.currentData() == _NEW:  # there is no ink yet
             self.ink.setCurrentIndex(-1)
+
+    def forget(self) -> None:
+        """Begin anew with another job."""
+        self._wanted = self._asked = ""
+        self._inks = None
+        self.ink.clear()
 
     def show_result(self, result: Result) -> None:
         """Offer the inks there are, and say what the picture cannot hold."""

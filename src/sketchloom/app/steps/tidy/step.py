@@ -66,6 +66,7 @@ class TidyStep(Step):
     def _new_job(self) -> None:
         self.choice = ()
         self.halves.forget()
+        self.drawing_card.forget()
         self.show_axis()
         self.chosen_changed.emit({})
 
