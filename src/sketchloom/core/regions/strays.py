@@ -242,7 +242,7 @@ class _Search:
 
         What lies alone on one ink may be a thinner line of an ink elsewhere, whose shares repeat too.
         """
-        if self.terms is not CLEAN or apart < _NEAR_INK:
+        if self.terms is not CLEAN or apart < _NEAR_INK or not len(rows):
             return False
         near = self._explained(self.places[rows], without=without) if without else self.blends.at(rows)
         if (near.first != near.second).mean() <= 0.5:
