@@ -175,3 +175,26 @@ def test_a_name_that_is_no_utf_8_is_written_and_kept_in_a_job(png, tmp_path, mon
     assert saved.name.isprintable() and saved.name
     assert run("trace", "odd.loom", "-o", "again.svg") == 0
     assert (tmp_path / "again.svg").read_bytes() == (tmp_path / os.fsdecode(b"caf\xe9.svg")).read_bytes()
+
+
+def test_limits_of_one_ink_go_from_the_command_line_to_the_file_and_back(png, tmp_path):
+    """FOUR_INKS has an ellipse #4f8a4b of about 500 px2; at 1 px a mm a larger limit of that ink takes it away."""
+    base, words = [png, "--width", "200mm", "--page", "picture"], ["--least-area", "1mm2"]
+    reports = {}
+    for name, more in (
+        ("plain", words),
+        ("own", [*words, "--least-area", "#4f8a4b=900mm2", "--least-width", "#8e2a5b=0.2mm"]),
+    ):
+        files = ["-o", tmp_path / f"{name}.svg", "--save-job", tmp_path / f"{name}.loom"]
+        assert run("trace", *base, *more, *files, "--report", tmp_path / f"{name}.json") == 0
+        told = json.loads((tmp_path / f"{name}.json").read_text())
+        reports[name] = {ink["key"]: ink["pieces"] for ink in told["palette"]}, told["tidy"]["specks"]
+    assert reports["plain"][0]["#4f8a4b"] == 1 and not reports["own"][0].get("#4f8a4b")
+    assert reports["own"][1] == reports["plain"][1] + 1
+    saved = read_job(tmp_path / "own.loom").recipe.tidy
+    assert saved.least_area == 1 and saved.limits_of("#4f8a4b").least_area == 900
+    assert saved.limits_of("#8e2a5b").least_width == pytest.approx(0.2)
+    assert run("trace", tmp_path / "own.loom", "-o", tmp_path / "again.svg") == 0
+    assert (tmp_path / "again.svg").read_bytes() == (tmp_path / "own.svg").read_bytes()
+    assert run("trace", *base, "--least-area", "#123456=3mm2", "-o", tmp_path / "no.svg") == 2
+    assert not (tmp_path / "no.svg").exists()
