@@ -99,7 +99,7 @@ def test_the_order_of_layers_can_be_set():
 def test_loose_pieces_are_those_beyond_the_first():
     body = "".join(f'<circle cx="{x}" cy="100" r="15" fill="#205080"/>' for x in (40, 100, 160))
     layer = Pipeline(0).run(draw(body), Recipe()).stack.layers[0]
-    assert (layer.pieces, layer.by_hand) == (3, 2)
+    assert (layer.pieces, layer.loose) == (3, 2)
 
 
 def test_same_picture_and_recipe_give_the_same_bytes(tmp_path):

@@ -8,7 +8,9 @@ import msgspec
 
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Recipe, Result
+from sketchloom.core.layers import BASE, CLEAR, SHEET
 from sketchloom.core.palette import Colour, colour_of, is_key
+from sketchloom.core.stock import Stock, find_stock, read_shelf
 from sketchloom.core.tidy import Bridging, LimitName
 from sketchloom.core.units import parse_area, parse_length
 
@@ -49,6 +51,19 @@ def _bridging(text: str) -> Bridging:
     if colon and not (count.isascii() and count.isdigit() and len(count) < 4):
         raise ArgumentError(f"“{text[:40]}” says no bridges; type their width and, if you like, their number: 2mm:3.")
     return Bridging(parse_length(width), int(count)) if colon else Bridging(parse_length(width))
+
+
+def _overlap(text: str) -> float | str:
+    return "auto" if text.strip().lower() == "auto" else parse_length(text)
+
+
+def _stock(text: str) -> Stock:
+    return find_stock(read_shelf(), text)
+
+
+def _layer_key(text: str) -> str:
+    """Key of an ink, or of a layer that is of none."""
+    return text.lower() if text.lower() in (BASE, SHEET, CLEAR) else _key(text)
 
 
 def _choices(*names: str) -> dict[str, Any]:
@@ -103,7 +118,25 @@ _FLAGS = (
     _Flag("--width", "finish", "width", parse_length, "Of the page, such as 180mm or 7in. [default: 96 px to the inch]",
           _LENGTH),
     _Flag("--build", "layers", "build", str, "How layers are built. [default: flush]",
-          _choices("flush", "carried", "single")),
+          _choices("flush", "carried", "backed", "single", "stencil")),
+    _Flag("--rim", "layers", "rim", parse_length, "Grow the base, or a single sheet, by this. [default: 0mm]", _LENGTH),
+    _Flag("--corners", "layers", "corners", str, "Corners of a rim. [default: round]",
+          _choices("round", "mitred", "bevelled")),
+    _Flag("--rim-gap", "layers", "rim_gap", parse_length, "Draw pieces on a base in by this. [default: 0mm]", _LENGTH),
+    _Flag("--base-colour", "layers", "base_colour", _colour, "Of the base. [default: white or black]",
+          {"metavar": "#RRGGBB"}),
+    _Flag("--overlap", "layers", "overlap", _overlap,
+          "Flush layers run on by this under their upper neighbours; auto hides the slip. [default: 0mm]",
+          {"metavar": "LENGTH|auto"}),
+    _Flag("--slip", "layers", "slip", parse_length, "Report what shows if layers are laid off by this.", _LENGTH),
+    _Flag("--margin", "layers", "margin", parse_length, "Sheet round a stencil. [default: 15mm]", _LENGTH),
+    _Flag("--fill-ground", "layers", "fill_ground", bool, "Fill enclosed ground.", {"is_flag": True, "default": None}),
+    _Flag("--fill-windows", "layers", "fill_windows", bool, "Do not cut windows that upper layers hide.",
+          {"is_flag": True, "default": None}),
+    _Flag("--thin-bulk", "layers", "thin_bulk", bool, "Cut away what lies under three or more layers.",
+          {"is_flag": True, "default": None}),
+    _Flag("--white-pieces", "layers", "clear", bool, "Enclosed ground is a layer of its own.",
+          {"is_flag": True, "default": None}),
     _Flag("--smoothness", "trace", "smoothness", parse_length, "How far curves may leave edges. [default: 0.015mm]",
           _LENGTH),
     _Flag("--straightness", "trace", "straightness", parse_length, "Lines that bow less are straight. [default: 0mm]",
@@ -148,6 +181,19 @@ def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Add the flags."""
     more = (
         click.option("--layer", metavar="KEY=WAY", multiple=True, help="Build one ink's layer flush or carried."),
+        click.option(
+            "--stock",
+            metavar="[KEY=]NAME",
+            multiple=True,
+            help="What layers, or one of them, are cut from: the name of a stock, or a kind such as paper.",
+        ),
+        click.option(
+            "--pin", metavar="KEY=PLACE", multiple=True, help="Where the best order leaves a layer: top, bottom."
+        ),
+        click.option(
+            "--order", metavar="best|KEY,...", help="Layers bottom first; those not named lie below. [default: by area]"
+        ),
+        click.option("--stiffeners", type=click.IntRange(0, 20), help="Extra copies of the base. [default: 0]"),
         click.option(
             "--shades",
             metavar="[KEY=]N",
@@ -198,6 +244,7 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
         if way not in ("flush", "carried"):
             raise ArgumentError(f"“{text[:40]}” says no way for a layer; type KEY=flush or KEY=carried.")
         recipe = recipe.with_("layers", rules=recipe.layers.with_rule(_key(key), build=way))
+    recipe = _with_layer_flags(recipe, given)
     if given["centre_lines"]:
         keys = [_key(text) for text in given["centre_lines"]]
         kept = tuple(msgspec.structs.replace(rule, centre_line=False) for rule in recipe.layers.rules)
@@ -205,6 +252,48 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
         for key in keys:
             recipe = recipe.with_("layers", rules=recipe.layers.with_rule(key, centre_line=True))
     return recipe.check()
+
+
+def _with_layer_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
+    """Stocks, pins, order and stiffeners; and refuse what the way of building has no use for."""
+    for text in given["stock"]:
+        key, _, name = text.rpartition("=")
+        stock = _stock(name)
+        rules = recipe.layers.with_rule(_layer_key(key), stock=stock) if key else recipe.layers.rules
+        recipe = recipe.with_("layers", rules=rules, stock=recipe.layers.stock if key else stock)
+    for text in given["pin"]:
+        key, _, place = text.partition("=")
+        if place not in ("top", "bottom"):
+            raise ArgumentError(f"“{text[:40]}” pins nothing; type KEY=top or KEY=bottom.")
+        recipe = recipe.with_("layers", rules=recipe.layers.with_rule(_key(key), pin=place))
+    order = given["order"]
+    if order is not None and order.strip().lower() == "best":
+        recipe = recipe.with_("layers", best=True)
+    elif order is not None:
+        recipe = recipe.with_("layers", best=False, order=tuple(map(_layer_key, _order_keys(order))))
+    if given["stiffeners"] is not None:
+        recipe = recipe.with_("layers", rules=recipe.layers.with_rule(BASE, copies=given["stiffeners"]))
+    layers = recipe.layers
+    for name, of_use, words in (
+        ("rim", layers.build != "stencil", "a stencil has no base; --margin sets its sheet"),
+        ("corners", layers.rim > 0, "there is no rim; give --rim too"),
+        ("rim_gap", layers.has_base, "there is no base; build backed, or give --rim too"),
+        ("base_colour", layers.has_base, "there is no base; build backed, or give --rim too"),
+        ("stiffeners", layers.has_base, "there is no base; build backed, or give --rim too"),
+        ("margin", layers.build == "stencil", "only a stencil has a sheet with a margin"),
+        ("overlap", layers.build not in ("single", "stencil"), "it is one layer"),
+        ("slip", layers.build not in ("single", "stencil"), "it is one layer"),
+    ):
+        if given[name] is not None and not of_use:
+            raise ArgumentError(f"--{name.replace('_', '-')} does nothing here: {words}.")
+    return recipe
+
+
+def _order_keys(text: str) -> list[str]:
+    keys = [key.strip() for key in text.split(",") if key.strip()]
+    if not keys or len(set(map(str.lower, keys))) < len(keys):
+        raise ArgumentError(f"“{text[:40]}” is no order; type best, or each key once with commas between.")
+    return keys
 
 
 _ROADS = {"flat": "flat art", "ink": "an ink drawing", "lineart": "line art", "photo": "a photo"}
@@ -231,8 +320,12 @@ def check_road(result: Result, given: dict[str, Any]) -> None:
     for key in (key for key, _ in map(_shades, given["shades"]) if key and mode == "flat" and key not in groups):
         raise ArgumentError(f"No group of shades is {key}; the picture has {', '.join(groups) or 'none'}.")
     asked = [*(_key(text.partition("=")[0]) for text in given["layer"]), *map(_key, given["centre_lines"])]
+    asked += [_layer_key(text.rpartition("=")[0]) for text in given["stock"] if "=" in text]
+    asked += [_key(text.partition("=")[0]) for text in given["pin"]]
+    if given["order"] and given["order"].strip().lower() != "best":
+        asked += map(_layer_key, _order_keys(given["order"]))
     asked += [key for limit in _LIMITS for key, _ in map(limit.taken, given[limit.setting]) if key]
     found = [ink.key for ink in result.palette.cut]
-    lost = [key for key in asked if key not in found]
+    lost = [key for key in asked if key not in (*found, BASE, SHEET, CLEAR)]
     if lost:
         raise ArgumentError(f"No ink is {lost[0]}; the picture has {', '.join(found)}.")

@@ -74,6 +74,15 @@ class Path:
             tuple(self.open[i] for i in chosen) if self.open else (),
         )
 
+    def moved(self, by: Floats) -> "Path":
+        """The same elsewhere."""
+        return Path(tuple(contour + by for contour in self.contours), self.straight, self.open)
+
+    def reversed(self) -> "Path":
+        """The same, each contour the other way round."""
+        contours = tuple(contour[::-1] for contour in self.contours)
+        return Path(contours, tuple(flags[::-1] for flags in self.straight), self.open)
+
     def draw(self, pen: Any) -> None:
         """Draw to a pen: ``moveTo``, ``lineTo``, ``curveTo``, ``closePath`` or ``endPath``."""
         for contour, straight, closed in zip(self.contours, self.straight, self.closed, strict=True):

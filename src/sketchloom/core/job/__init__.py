@@ -15,7 +15,7 @@ from sketchloom.core.job.lookup import (
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
-from sketchloom.core.job.report import deviation_mm, report_of, worst_place
+from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE
@@ -55,6 +55,7 @@ __all__ = [
     "read_recipe",
     "report_of",
     "silent",
+    "windows_length",
     "worst_place",
     "write_job",
 ]

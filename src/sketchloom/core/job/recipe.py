@@ -1,6 +1,7 @@
 """The recipe: one frozen value that says all that is done to a picture."""
 
 import math
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -8,11 +9,12 @@ import msgspec
 
 from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.layers import LayerSettings
+from sketchloom.core.layers import BASE, CLEAR, SHEET, LayerRule, LayerSettings, part_key
 from sketchloom.core.palette import is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings
 from sketchloom.core.scale import FinishSettings, check_size
+from sketchloom.core.stock import check_stock
 from sketchloom.core.tidy import TidySettings, check_tidy
 
 __all__ = ["Recipe", "is_work_by_hand"]
@@ -22,6 +24,7 @@ MOST_ROWS = 200
 """Of Prepare; each keeps a picture."""
 MOST_PICKS = 48
 MOST_PLACES = 5000
+MOST_COPIES = 20
 FARTHEST_PLACE = 100.0
 """Of source coordinates, lengths of the longer side."""
 _LONGEST_NAME = 40
@@ -29,6 +32,11 @@ _LONGEST = 100.0
 """mm"""
 _FARTHEST = 100.0
 """CIE76"""
+_HEAVIEST = 1e6
+_PART_NAME = re.compile(r"[1-9][0-9]{0,5}")
+_LAYER_KEY = re.compile(
+    rf"(#[0-9a-f]{{6}}(-[1-9][0-9]{{0,5}})?|{BASE}|{SHEET}|{CLEAR})(/[1-9][0-9]{{0,5}}){{0,8}}(\+[1-9][0-9]?)?"
+)
 
 
 class Recipe(msgspec.Struct, frozen=True):
@@ -87,14 +95,77 @@ def _check_finish(finish: FinishSettings) -> None:
 
 
 def _check_layers(layers: LayerSettings) -> None:
-    inks = [rule.ink for rule in layers.rules]
-    for key in (*layers.order, *inks, *(join.ink for join in layers.joins)):
+    named = [rule.ink for rule in layers.rules]
+    above = [key for rule in layers.rules for key in (*rule.above, *([rule.into] if rule.into else ()))]
+    for key in (*layers.order, *above, *(window.show for window in layers.windows)):
+        _check_layer_key(key)
+    for key in named:
+        _check_layer_key(key)
+    for key in (*(join.ink for join in layers.joins), *(window.ink for window in layers.windows)):
         _check_key(key)
-    if len(set(inks)) < len(inks):
+    if len(set(named)) < len(named):
         raise ArgumentError("Two rules are for one layer; keep one of them.")
-    for join in layers.joins:
-        if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for value in (*join.first, *join.last)):
-            raise ArgumentError("A join of two ends has no place that can be used; take it back.")
+    for rule in layers.rules:
+        _check_rule(layers, rule)
+    lengths = (
+        ("A slip", layers.slip),
+        ("A rim", layers.rim),
+        ("A gap beside the rim", layers.rim_gap),
+        ("A margin", layers.margin),
+        *([("An overlap", layers.overlap)] if layers.overlap != "auto" else []),
+    )
+    for what, length in lengths:
+        if not (math.isfinite(length) and 0 <= length <= _LONGEST):
+            raise ArgumentError(f"{what} of {length:g} mm cannot be used; type 0 to {_LONGEST:g} mm.")
+    weights = layers.weights
+    for what, weight in (("a loose piece", weights.loose), ("a metre of cut", weights.cut), ("material", weights.area)):
+        if not (math.isfinite(weight) and 0 <= weight <= _HEAVIEST):
+            raise ArgumentError(f"A weight of {weight:g} for {what} cannot be used; type 0 to {_HEAVIEST:g}.")
+    if layers.base_colour is not None and not all(0 <= value <= 255 for value in layers.base_colour):
+        raise ArgumentError(f"{layers.base_colour} is no colour of a base; its three values go from 0 to 255.")
+    if layers.stock is not None:
+        check_stock(layers.stock)
+    _check_parts(layers)
+
+
+def _check_rule(layers: LayerSettings, rule: LayerRule) -> None:
+    if rule.name and (not rule.name.strip() or len(rule.name) > _LONGEST_NAME or not rule.name.isprintable()):
+        raise ArgumentError(f"{rule.name[:20]!a} is no name for a layer; type 1 to {_LONGEST_NAME} letters.")
+    if not 0 <= rule.copies <= MOST_COPIES:
+        raise ArgumentError(f"{rule.copies} copies of a layer cannot be cut; type 0 to {MOST_COPIES}.")
+    if rule.stock is not None:
+        check_stock(rule.stock)
+    if (rule.into and layers.root(rule.ink) == rule.ink) or rule.into == rule.ink:
+        raise ArgumentError("Layers that are laid together lead round in a circle; take one of them apart.")
+
+
+def _check_parts(layers: LayerSettings) -> None:
+    """Parts of layers, windows and holes."""
+    for part in layers.parts:
+        _check_layer_key(part.layer)
+        if not _PART_NAME.fullmatch(part.name):
+            raise ArgumentError(f"{part.name[:20]!a} is no name of a part of a layer; it is a number.")
+        if bool(part.places) == bool(part.line) or len(part.line) == 1:
+            raise ArgumentError("A part of a layer is told by its pieces or by a line of two points or more.")
+    keys = [part_key(part) for part in layers.parts]
+    if len(set(keys)) < len(keys):
+        raise ArgumentError("Two parts of a layer have one name; keep one of them.")
+    for what, many in (("holes", layers.holes), ("windows", layers.windows), ("parts", layers.parts)):
+        if len(many) > MOST_PLACES:
+            raise ArgumentError(f"{len(many)} {what} of layers are too many; at most {MOST_PLACES} can be kept.")
+    places = [join.first for join in layers.joins] + [join.last for join in layers.joins]
+    places += [one.at for one in layers.holes] + [one.at for one in layers.windows]
+    places += [place for part in layers.parts for place in (*part.places, *part.line)]
+    if not all(math.isfinite(value) and abs(value) <= FARTHEST_PLACE for place in places for value in place):
+        raise ArgumentError("A join, hole, window or part of a layer has no place that can be used; take it back.")
+
+
+def _check_layer_key(key: str) -> None:
+    """Of an ink, of a layer that is of none, or of a part or a copy of one."""
+    if not _LAYER_KEY.fullmatch(key):
+        raise ArgumentError(
+            f"“{key[:20]}” is no key of a layer; it is that of its ink, #rrggbb, or base, sheet or clear."
+        )
 
 
 def _check_key(key: str) -> None:

@@ -5,11 +5,13 @@ from typing import Any
 import numpy as np
 
 from sketchloom.core.job.result import Result
+from sketchloom.core.layers import Layer, OrderCost
 from sketchloom.core.picture import Point, source_points
 from sketchloom.core.regions import InkStep
+from sketchloom.core.send import name_of_layer
 from sketchloom.core.tidy import Bridge
 
-__all__ = ["deviation_mm", "report_of", "worst_place"]
+__all__ = ["deviation_mm", "report_of", "windows_length", "worst_place"]
 
 
 def deviation_mm(result: Result) -> tuple[float, float]:
@@ -64,10 +66,85 @@ def _tidy(result: Result) -> dict[str, int]:
     }
 
 
+def windows_length(result: Result) -> float:
+    """Length of cut that is saved where hidden windows are not cut, mm."""
+    lengths = result.finished.curves.lengths()
+    return float(sum(lengths[window.arcs].sum() for window in result.planned.windows))
+
+
+def _palette(result: Result) -> list[dict[str, Any]]:
+    """The inks that have faces, bottom first; with figures where one has a layer of its own."""
+    out = []
+    for key in dict.fromkeys(key for inks in result.planned.grouping.inks for key in inks):
+        ink, layer = result.palette[key], result.stack.layer(key)
+        figures = {} if layer is None else _figures(layer)
+        out.append({"name": ink.name if layer is None else layer.name, "key": key, "hex": ink.hex, **figures})
+    return out
+
+
+def _figures(layer: Layer) -> dict[str, Any]:
+    return {
+        "pieces": layer.pieces,
+        "by_hand": layer.loose,
+        "nodes": layer.path.nodes,
+        "area_mm2": round(layer.area, 3),
+        "cut_length_mm": round(layer.cut_length, 3),
+    }
+
+
+def _layers(result: Result) -> list[dict[str, Any]]:
+    """Layers that are sent, bottom first."""
+    return [
+        {
+            "id": name_of_layer(result.stack, layer),
+            "key": layer.key,
+            "name": layer.name,
+            "colour": layer.ink.hex,
+            "inks": list(layer.inks),
+            "stock": layer.stock.name if layer.stock else None,
+            "pieces": layer.pieces,
+            "loose": layer.loose,
+            "nodes": layer.path.nodes,
+            "area_mm2": round(layer.area, 3),
+            "cut_length_mm": round(layer.cut_length, 3),
+            "narrowest_mm": result.narrowest.get(layer.key),
+        }
+        for layer in result.stack.sent
+    ]
+
+
+def _orders(result: Result) -> dict[str, Any]:
+    orders, weights = result.orders, result.recipe.layers.weights
+    return {
+        "present": _order(orders.present),
+        "best": _order(orders.best) if orders.best else None,
+        "exact": orders.exact,
+        "weights": {"loose": weights.loose, "cut_m": weights.cut, "area_dm2": weights.area},
+    }
+
+
+def _order(order: OrderCost) -> dict[str, Any]:
+    return {
+        "inks": list(order.keys),
+        "cost": round(order.cost, 4) if np.isfinite(order.cost) else None,
+        "loose": order.loose,
+        "cut_length_mm": round(order.cut, 3),
+        "area_mm2": round(order.area, 3),
+        "thickest": order.thickest,
+    }
+
+
+def _slip(result: Result) -> dict[str, Any] | None:
+    slip = result.slip
+    if slip is None:
+        return None
+    return {"gaps": slip.many, "area_mm2": round(slip.area, 4), "overlap_mm": slip.overlap}
+
+
 def report_of(result: Result) -> dict[str, Any]:
     """Give the report of a run: sizes in mm, areas in mm2, times in s."""
     largest, mean = deviation_mm(result)
-    layers = result.stack.layers
+    layers = result.stack.sent
     return {
         "size_mm": [round(side, 3) for side in result.stack.size],
         "px_per_mm": round(result.finished.px_per_mm, 4),
@@ -81,19 +158,14 @@ def report_of(result: Result) -> dict[str, Any]:
         "shades": [
             {"key": group.key, "inks": list(group.keys), "gradient": group.gradient} for group in result.tones.shades
         ],
-        "palette": [
-            {
-                "name": layer.name,
-                "key": layer.ink.key,
-                "hex": layer.ink.hex,
-                "pieces": layer.pieces,
-                "by_hand": layer.by_hand,
-                "nodes": layer.path.nodes,
-                "area_mm2": round(layer.area, 3),
-                "cut_length_mm": round(layer.cut_length, 3),
-            }
-            for layer in layers
-        ],
+        "palette": _palette(result),
+        "layers": _layers(result),
+        "hidden_layers": [layer.name for layer in result.stack.layers if layer.hidden],
+        "order": _orders(result),
+        "slip": _slip(result),
+        "hidden_windows": len(result.planned.windows),
+        "hidden_windows_cut_mm": round(windows_length(result), 3),
+        "bulk": result.planned.bulk,
         "centre_lines": [
             {
                 "name": layer.name,
@@ -123,6 +195,7 @@ def report_of(result: Result) -> dict[str, Any]:
             "tidy": list(result.tidied.unplaced),
             "trace": list(result.unplaced),
             "joins": result.centre_lines.lost_joins,
+            "layers": list(result.planned.unplaced),
         },
         "timings_s": {name: round(seconds, 4) for name, seconds in result.timings.items()},
     }

@@ -9,7 +9,7 @@ from sketchloom.core.curves import ArcCurves, Edited
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.work import CentreLines, Layered
-from sketchloom.core.layers import DoubleEdge, Finished, LayerStack
+from sketchloom.core.layers import DoubleEdge, Finished, Grouping, LayerPlan, LayerStack, Orders, Slip
 from sketchloom.core.palette import Palette
 from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
@@ -220,3 +220,33 @@ class Result:
     def double(self) -> tuple[DoubleEdge, ...]:
         """Layers that are one line, cut on both sides unless a rule says otherwise."""
         return self.layered.double
+
+    @property
+    def grouping(self) -> Grouping:
+        """Faces by the layer whose ink shows on them, in the order that the settings give."""
+        value: Grouping = self.of("grouping")
+        return value
+
+    @property
+    def orders(self) -> Orders:
+        """What the present order costs, and the best."""
+        value: Orders = self.of("order")
+        return value
+
+    @property
+    def planned(self) -> LayerPlan:
+        """The layers as sets of faces."""
+        value: LayerPlan = self.of("sets")
+        return value
+
+    @property
+    def slip(self) -> Slip | None:
+        """What a slip would show; None where none was asked for."""
+        value: Slip | None = self.values.get("slip")
+        return value
+
+    @property
+    def narrowest(self) -> dict[str, float]:
+        """Narrowest place of each layer, mm, by its key; empty until it is known."""
+        value: dict[str, float] = self.values.get("narrowest", {})
+        return value

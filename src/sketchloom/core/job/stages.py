@@ -7,6 +7,7 @@ import msgspec
 
 import sketchloom.core.job.work as work
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.layers import LayerRule, LayerSettings
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
     Kind,
@@ -131,6 +132,33 @@ def _scale_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
     return ("picture", "extent") if sized and recipe.finish.page == "design" else ("picture",)
 
 
+def _group_settings(recipe: Recipe) -> LayerSettings:
+    s = recipe.layers
+    laid = tuple(LayerRule(rule.ink, into=rule.into) for rule in s.rules if rule.into)
+    return LayerSettings(order=s.order, rules=laid, holes=s.holes, windows=s.windows, clear=s.clear)
+
+
+def _order_settings(recipe: Recipe) -> LayerSettings:
+    """Without what only shows or sends layers."""
+    s = recipe.layers
+    rules = tuple(
+        msgspec.structs.replace(rule, name="", hidden=False, locked=False, copies=0, centre_line=False, edge="both")
+        for rule in s.rules
+    )
+    return LayerSettings(
+        build=s.build, rules=rules, weights=s.weights, fill_ground=s.fill_ground, stock=s.stock, rim=s.rim
+    )
+
+
+def _set_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
+    needs = ("map", "tidy", "palette", "picture", "grouping")
+    return (*needs, "order") if recipe.layers.best else needs
+
+
+def _slip_settings(recipe: Recipe) -> LayerSettings:
+    return LayerSettings(build=recipe.layers.build, slip=recipe.layers.slip)
+
+
 STAGES: dict[str, Stage] = {
     stage.name: stage
     for stage in (
@@ -181,7 +209,9 @@ STAGES: dict[str, Stage] = {
         Stage("trace", "trace", ("map", "edges", "tracks", "bounds"), _nothing, work.do_trace),
         Stage("hand", "trace", ("map", "tidy", "trace", "picture"), lambda r: r.trace.edits, work.do_hand),
         Stage("finish", "layers", ("map", "hand", "scale"), lambda r: r.finish, work.do_finish),
-        Stage("sets", "layers", ("map", "tidy", "palette"), lambda r: r.layers, work.do_sets),
+        Stage("grouping", "layers", ("map", "tidy", "palette", "picture"), _group_settings, work.do_grouping),
+        Stage("order", "layers", ("map", "grouping", "finish"), _order_settings, work.do_order),
+        Stage("sets", "layers", _set_needs, lambda r: (r.layers, r.tidy.cut_away), work.do_sets),
         Stage(
             "centre lines",
             "layers",
@@ -189,7 +219,11 @@ STAGES: dict[str, Stage] = {
             lambda r: r.layers,
             work.do_centre_lines,
         ),
-        Stage("layers", "layers", ("map", "finish", "sets", "centre lines"), lambda r: r.layers, work.do_layers),
+        Stage(
+            "layers", "layers", ("map", "finish", "sets", "centre lines", "picture"), lambda r: r.layers, work.do_layers
+        ),
+        Stage("slip", "layers", ("layers",), _slip_settings, work.do_slip),
+        Stage("narrowest", "layers", ("layers",), _nothing, work.do_narrowest),
     )
 }
 """In working order. Adding a stage is an entry here, and a property of `Result` where others read it."""

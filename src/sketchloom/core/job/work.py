@@ -23,21 +23,31 @@ from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers import (
     DoubleEdge,
     Finished,
+    Grouping,
     LayerPlan,
+    LayerSettings,
     LayerStack,
+    Orders,
+    Slip,
     StrokeLayer,
     build_layers,
     double_edges,
     extent_of,
+    face_areas,
+    find_order,
+    find_slip,
     find_strokes,
     finish,
+    flatten,
+    group_faces,
     join_ends,
+    narrowest_mm,
     plan_layers,
     stroke_layer,
     with_lines,
 )
 from sketchloom.core.palette import Palette, hex_of
-from sketchloom.core.picture import Done, Enlarge, Picture, Prepared, Sharpen, do_row, on_picture, reduce_picture
+from sketchloom.core.picture import Done, Enlarge, Picture, Point, Prepared, Sharpen, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
 from sketchloom.core.progress import Tick
 from sketchloom.core.regions import (
@@ -95,6 +105,7 @@ __all__ = [
     "do_extent",
     "do_finish",
     "do_ground",
+    "do_grouping",
     "do_hand",
     "do_inks",
     "do_kind",
@@ -102,6 +113,8 @@ __all__ = [
     "do_layers",
     "do_least_told",
     "do_map",
+    "do_narrowest",
+    "do_order",
     "do_palette",
     "do_picture",
     "do_prepare",
@@ -109,6 +122,7 @@ __all__ = [
     "do_road",
     "do_scale",
     "do_sets",
+    "do_slip",
     "do_tidy",
     "do_tones",
     "do_trace",
@@ -408,8 +422,35 @@ def do_finish(ask: Ask, settings: Any, tick: Tick) -> Finished:
     return finish(ask("map"), ask("hand").curves, settings, ask("scale"))
 
 
-def do_sets(ask: Ask, settings: Any, tick: Tick) -> LayerPlan:
-    return plan_layers(ask("map"), ask("tidy").regions.keys, ask("palette"), settings)
+def do_grouping(ask: Ask, settings: LayerSettings, tick: Tick) -> Grouping:
+    return group_faces(ask("map"), ask("tidy").regions.keys, ask("palette"), settings, _face_at(ask))
+
+
+def _face_at(ask: Ask) -> Callable[[Point], int | None]:
+    """Finds the face at a place of the source."""
+    picture, tidied = ask("picture"), ask("tidy")
+    height, width = tidied.regions.labels.shape
+
+    def face_at(at: Point) -> int | None:
+        x, y = np.floor(on_picture(picture, [at])[0]).astype(int).tolist()
+        return int(tidied.runs.face_at(np.array(y * width + x))) if 0 <= x < width and 0 <= y < height else None
+
+    return face_at
+
+
+def do_order(ask: Ask, settings: LayerSettings, tick: Tick) -> Orders:
+    planar, curves = ask("map"), ask("finish").curves
+    return find_order(planar, ask("grouping"), settings, face_areas(planar, curves), curves.lengths(), tick)
+
+
+def do_sets(ask: Ask, asked: Any, tick: Tick) -> LayerPlan:
+    settings, cut_away = asked
+    grouping: Grouping = ask("grouping")
+    if settings.best and ask("order").best is not None:
+        grouping = grouping.ordered(ask("order").best.keys)
+    return plan_layers(
+        ask("map"), ask("tidy").regions.keys, ask("palette"), settings, _face_at(ask), grouping, cut_away
+    )
 
 
 def do_centre_lines(ask: Ask, settings: Any, tick: Tick) -> CentreLines:
@@ -433,9 +474,30 @@ def do_centre_lines(ask: Ask, settings: Any, tick: Tick) -> CentreLines:
     return CentreLines(lines, lost_joins)
 
 
-def do_layers(ask: Ask, settings: Any, tick: Tick) -> Layered:
+def do_layers(ask: Ask, settings: LayerSettings, tick: Tick) -> Layered:
     finished: Finished = ask("finish")
     plan: LayerPlan = ask("sets")
-    stack = build_layers(ask("map"), finished.curves, plan, finished.size)
-    double = double_edges([layer for layer, way in zip(stack.layers, plan.ways, strict=True) if way == "flush"])
+    picture = ask("picture")
+
+    def on_page(points: Any) -> Any:
+        return (on_picture(picture, points) - finished.origin) / finished.px_per_mm
+
+    stack = build_layers(ask("map"), finished.curves, plan, finished.size, settings, on_page, tick)
+    flush = {layer.key for layer in plan.layers if layer.way == "flush" and layer.role == "ink" and not layer.cuts}
+    double = double_edges([layer for layer in stack.layers if layer.key in flush and layer.exact])
     return Layered(with_lines(stack, settings, ask("centre lines").lines, double), double)
+
+
+def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
+    """What a slip would show; None where none is asked for, or nothing is laid on anything."""
+    stack: LayerStack = ask("layers").stack
+    if not settings.slip or settings.build in ("single", "stencil"):
+        return None
+    layers = [layer for layer in stack.sent if "+" not in layer.key]
+    shapes = [flatten(layer.path).shape for layer in layers]
+    return find_slip(shapes, settings.slip, [layer.stock.shrink if layer.stock else 0.0 for layer in layers])
+
+
+def do_narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
+    """Narrowest place of each layer, mm, by its key."""
+    return {layer.key: narrowest_mm(layer.path) for layer in ask("layers").stack.layers}

@@ -1,97 +1,45 @@
-"""Build layers by set algebra on faces."""
+"""Give planned layers their curves."""
 
-from collections.abc import Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
+import shapely
 
-from sketchloom.core.arrays import Bools, Floats, Ints, ranges
+from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path
-from sketchloom.core.layers.rules import Build, LayerSettings
+from sketchloom.core.layers.finish import DECIMALS
+from sketchloom.core.layers.grow import grown, left_of, overlapped
+from sketchloom.core.layers.plan import LayerPlan, Planned
+from sketchloom.core.layers.polygons import Flat, flatten, refitted
+from sketchloom.core.layers.rules import LayerSettings, origin_of
+from sketchloom.core.layers.slip import AUTO_SLIP, reach_of
 from sketchloom.core.layers.stack import Layer, LayerStack
-from sketchloom.core.palette import Ink, Palette
+from sketchloom.core.picture import Point
 from sketchloom.core.planar import PlanarMap
+from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FaceSet", "LayerPlan", "build_layers", "plan_layers", "stacking"]
+__all__ = ["build_layers", "face_areas", "outline_path"]
 
-
-class FaceSet(NamedTuple):
-    """Faces of a planar map, and the walk round them.
-
-    Attributes
-    ----------
-    chosen : (F,) bool
-    half_edges, offset : (B,) and (C + 1,) int
-        As `PlanarMap.outline` gives them.
-    pieces : int
-        Connected parts.
-    """
-
-    chosen: Bools
-    half_edges: Ints
-    offset: Ints
-    pieces: int
+OnPage = Callable[[Sequence[Point]], Floats]
+"""Brings places of the source to mm on the page; (n, 2)."""
 
 
-class LayerPlan(NamedTuple):
-    """Layers as sets of faces, bottom first, before any curve is known.
-
-    Attributes
-    ----------
-    names : tuple of str
-    inks : tuple of Ink
-    ways : tuple of str
-        How each is built.
-    sets : tuple of FaceSet
-    shown : tuple of FaceSet
-        The faces of each layer and of all above.
-    build : str
-    """
-
-    names: tuple[str, ...]
-    inks: tuple[Ink, ...]
-    ways: tuple[Build, ...]
-    sets: tuple[FaceSet, ...]
-    shown: tuple[FaceSet, ...]
-    build: Build
-
-
-def plan_layers(planar: PlanarMap, keys: Sequence[str], palette: Palette, settings: LayerSettings) -> LayerPlan:
-    """Choose the faces of each layer.
-
-    *Flush*: each ink's own faces. *Carried*: its own and all above, so that
-    every layer rests on the one below. *Single*: all faces, one layer. An
-    ink of which no face is left has no layer.
-
-    Parameters
-    ----------
-    planar : PlanarMap
-    keys : sequence of str
-        Label i is the ink ``keys[i - 1]``.
-    palette : Palette
-    settings : LayerSettings
-    """
-    label = planar.faces.label
-    label_of = {keys[i - 1]: i for i in np.unique(label).tolist() if i}
-    order = stacking([key for key in keys if key in label_of], settings.order)
-    if settings.build == "single":
-        every = (_face_set(planar, label > 0),)
-        return LayerPlan(("All pieces",), (palette[order[-1]],), ("single",), every, every, "single")
-    labels = np.array([label_of[key] for key in order], np.int64)
-    shown = tuple(_face_set(planar, np.isin(label, labels[height:])) for height in range(len(order)))
-    ways = tuple(settings.way(key) for key in order)
-    sets = tuple(
-        carried if way == "carried" else _face_set(planar, label == own)
-        for carried, way, own in zip(shown, ways, labels.tolist(), strict=True)
-    )
-    inks = tuple(palette[key] for key in order)
-    return LayerPlan(tuple(ink.name for ink in inks), inks, ways, sets, shown, settings.build)
-
-
-def build_layers(planar: PlanarMap, curves: ArcCurves, plan: LayerPlan, size: tuple[float, float]) -> LayerStack:
+def build_layers(
+    planar: PlanarMap,
+    curves: ArcCurves,
+    plan: LayerPlan,
+    size: tuple[float, float],
+    settings: LayerSettings | None = None,
+    on_page: OnPage | None = None,
+    tick: Tick = no_tick,
+) -> LayerStack:
     """Give the planned layers their curves.
+
+    Outlines that the map holds are taken from it as they are; rims, overlaps,
+    gaps and cuts go through polygons and are fitted again. What then reaches
+    beyond the page makes the page larger.
 
     Parameters
     ----------
@@ -102,32 +50,162 @@ def build_layers(planar: PlanarMap, curves: ArcCurves, plan: LayerPlan, size: tu
         Of `planar`.
     size : (float, float)
         Of the page, mm.
+    settings : LayerSettings, optional
+    on_page : callable, optional
+        Brings the lines along which layers are split to mm.
     """
+    settings = settings or LayerSettings()
+    made = _Made(planar, curves, plan, settings, on_page or (lambda points: np.array(points, float)))
     areas, lengths = face_areas(planar, curves), curves.lengths()
-    layers = tuple(
-        Layer(
-            name,
-            ink,
+    layers, shown = [], []
+    for height, planned in enumerate(plan.layers):
+        tick(height / len(plan.layers))
+        path, parts = made.path(height)
+        exact = parts is None
+        faces = planned.faces
+        pieces = faces.pieces if parts is None else parts
+        stock = settings.stock_of(planned.key)
+        layer = Layer(
+            planned.key,
+            planned.name,
+            planned.ink,
+            planned.inks,
             faces.chosen,
-            outline_path(curves, faces.half_edges, faces.offset),
-            faces.pieces,
-            faces.pieces if way == "flush" and height else faces.pieces - 1,
-            float(areas[faces.chosen].sum()),
-            float(lengths[faces.half_edges // 2].sum()),
+            path,
+            pieces,
+            0 if stock is not None and stock.carrier else max(0, pieces - 1),
+            float(areas[faces.chosen].sum()) if exact else float(path.areas.sum()),
+            float(lengths[faces.half_edges // 2].sum()) if exact else path.length,
+            stock,
+            _is_hidden(settings, planned.key),
+            exact,
         )
-        for height, (name, ink, way, faces) in enumerate(zip(plan.names, plan.inks, plan.ways, plan.sets, strict=True))
-    )
-    shown = tuple(
-        layer.path if faces is own else outline_path(curves, faces.half_edges, faces.offset)
-        for faces, own, layer in zip(plan.shown, plan.sets, layers, strict=True)
-    )
-    return LayerStack(layers, size, plan.build, shown)
+        if not path.contours:
+            continue
+        layers.append(layer)
+        alike = planned.shown is planned.faces or not exact
+        shown.append(path if alike else outline_path(curves, planned.shown.half_edges, planned.shown.offset))
+    if any(layer.hidden or not layer.exact for layer in layers):
+        shown = [layer.path for layer in layers]
+    margin = settings.margin if settings.build == "stencil" else 0.0
+    stack = _on_page(LayerStack(tuple(layers), size, settings.build, tuple(shown)), margin)
+    return _with_sheet(stack) if settings.build == "stencil" else stack
 
 
-def stacking(keys: Sequence[str], order: Sequence[str]) -> list[str]:
-    """Inks bottom first: those not named in `order` as they come, then the named; all by key."""
-    rank = {key: place for place, key in enumerate(order)}
-    return sorted(keys, key=lambda key: rank.get(key, -1))
+def _is_hidden(settings: LayerSettings, key: str) -> bool:
+    """A copy is hidden with what it is a copy of."""
+    return settings.rule(key).hidden or ("+" in key and settings.rule(origin_of(key)).hidden)
+
+
+class _Made:
+    """Makes the outlines of layers; polygons of each are made once, and only where they are asked for."""
+
+    def __init__(
+        self, planar: PlanarMap, curves: ArcCurves, plan: LayerPlan, settings: LayerSettings, on_page: OnPage
+    ) -> None:
+        self._planar, self._curves, self._plan, self._settings, self._on_page = planar, curves, plan, settings, on_page
+        self._flat: dict[int, Flat] = {}
+
+    def path(self, height: int) -> tuple[Path, int | None]:
+        """Outline of a layer, and where it is none of the map's the number of its pieces."""
+        planned = self._plan.layers[height]
+        shape = self._changed(height)
+        if shape is None:
+            return self._outline(planned), None
+        sources = [self._flattened(height)]
+        path = refitted(shape, sources)
+        return path, len([part for part in shapely.get_parts(shape) if part.area > 1e-4])
+
+    def _changed(self, height: int) -> Any:
+        """What a layer is, as polygons, where it is not what the map holds; else None."""
+        planned, settings = self._plan.layers[height], self._settings
+        out = None
+        if planned.role in ("base", "single") and settings.rim:
+            out = grown(self._flattened(height).shape, settings.rim, settings.corners)
+        if planned.role != "ink":
+            return out
+        overlap = self._overlap(height)
+        if planned.way == "flush" and overlap:
+            above = [self._flattened(upper).shape for upper in self._upper(height)]
+            if above:
+                out = overlapped(self._flattened(height).shape, shapely.union_all(above), overlap)
+        if settings.has_base and settings.rim_gap:
+            out = grown(self._flattened(height).shape if out is None else out, -settings.rim_gap)
+        for part, inside in planned.cuts:
+            here = self._flattened(height).shape if out is None else out
+            side = left_of(self._on_page(part.line), _reach(here, self._on_page(part.line)))
+            out = shapely.intersection(here, side) if inside else shapely.difference(here, side)
+        return out
+
+    def _upper(self, height: int) -> list[int]:
+        """Layers above one; copies lie on what they are copies of."""
+        return [place for place, other in enumerate(self._plan.layers) if place > height and not other.copy]
+
+    def _overlap(self, height: int) -> float:
+        settings = self._settings
+        if settings.overlap != "auto":
+            return settings.overlap
+        slip = settings.slip or AUTO_SLIP
+        shrinks = [
+            (place, stock.shrink) for place, other in enumerate(self._plan.layers)
+            if (stock := settings.stock_of(other.key)) is not None and stock.shrink
+        ]  # fmt: skip
+        return max([slip, *(reach_of(self._flattened(place).shape, slip, shrink) for place, shrink in shrinks)]) + 0.02
+
+    def _outline(self, planned: Planned) -> Path:
+        return outline_path(self._curves, planned.faces.half_edges, planned.faces.offset)
+
+    def _flattened(self, height: int) -> Flat:
+        if height not in self._flat:
+            self._flat[height] = flatten(self._outline(self._plan.layers[height]))
+        return self._flat[height]
+
+
+def _reach(shape: Any, line: Floats) -> float:
+    """A length that reaches beyond a shape from anywhere on a line, mm."""
+    points = np.vstack([shapely.get_coordinates(shape), line])
+    return 4.0 * float(np.hypot(*np.ptp(points, axis=0))) + 1.0
+
+
+def _on_page(stack: LayerStack, margin: float) -> LayerStack:
+    """Make the page as large as what lies on it, with a margin of a sheet, and move all onto it."""
+    boxes = np.array([layer.path.bounds for layer in stack.layers]).reshape(-1, 4)
+    low = np.minimum(boxes[:, :2].min(0, initial=0.0), 0.0) - margin
+    high = np.maximum(boxes[:, 2:].max(0, initial=0.0), stack.size) + margin
+    out_of = low if margin else np.where(low < -0.5 * 10**-DECIMALS, low, 0.0)
+    top = high if margin else np.where(high > np.array(stack.size) + 0.5 * 10**-DECIMALS, high, stack.size)
+    moved = np.round(-out_of, DECIMALS)
+    if not moved.any() and (top == stack.size).all():
+        return stack
+    width, height = np.round(top + moved, DECIMALS).tolist()
+    by = float(moved[0]), float(moved[1])
+    layers = tuple(replace(layer, path=layer.path.moved(moved)) for layer in stack.layers)
+    shown = tuple(path.moved(moved) for path in stack.shown)
+    return replace(stack, layers=layers, shown=shown, size=(width, height), moved=by)
+
+
+def _with_sheet(stack: LayerStack) -> LayerStack:
+    """Turn what a stencil cuts away into the sheet that it is cut from."""
+    if not stack.layers:
+        return stack
+    cut = stack.layers[0]
+    width, height = stack.size
+    corners = np.array([[0.0, 0.0], [0.0, height], [width, height], [width, 0.0]])
+    ends = np.roll(corners, -1, axis=0)
+    ring = np.concatenate(
+        [
+            np.stack([corners, corners + (ends - corners) / 3, ends - (ends - corners) / 3], 1).reshape(-1, 2),
+            corners[:1],
+        ]
+    )
+    frame = Path((ring,), (np.ones(4, bool),))
+    if np.sign(frame.areas[0]) < 0:
+        frame = frame.reversed()
+    holes = cut.path.reversed()
+    path = Path(frame.contours + holes.contours, frame.straight + holes.straight)
+    area, length = width * height - cut.area, cut.cut_length + 2 * (width + height)
+    sheet = replace(cut, path=path, area=area, cut_length=length)
+    return replace(stack, layers=(sheet,), shown=(path,))
 
 
 def face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
@@ -136,19 +214,6 @@ def face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
     area = curves.areas()
     gain: Floats = np.bincount(planar.right, area, count).astype(np.float64)
     return gain - np.bincount(planar.left, area, count)
-
-
-def _face_set(planar: PlanarMap, chosen: Bools) -> FaceSet:
-    return FaceSet(chosen, *planar.outline(chosen), _count_pieces(planar, chosen))
-
-
-def _count_pieces(planar: PlanarMap, chosen: Bools) -> int:
-    """Connected parts of a set of faces; faces hang together along arcs."""
-    both = chosen[planar.left] & chosen[planar.right]
-    count = len(chosen)
-    graph = coo_array((np.ones(int(both.sum())), (planar.left[both], planar.right[both])), (count, count))
-    _, part = connected_components(graph, directed=False)
-    return len(np.unique(part[chosen]))
 
 
 def outline_path(curves: ArcCurves, half_edges: Ints, offset: Ints) -> Path:

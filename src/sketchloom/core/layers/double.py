@@ -21,7 +21,7 @@ _HOLLOW = 0.5
 class DoubleEdge(NamedTuple):
     """A layer that is one line round something."""
 
-    ink: str  # key of the layer's
+    ink: str  # key of the layer
     width: float  # of the line, mm
 
 
@@ -40,7 +40,7 @@ def double_edges(layers: Sequence[Layer]) -> tuple[DoubleEdge, ...]:
         width = 2 * layer.area / layer.cut_length
         left, top, right, bottom = layer.path.bounds
         if width < _THIN * max(right - left, bottom - top):
-            found.append(DoubleEdge(layer.ink.key, width))
+            found.append(DoubleEdge(layer.key, width))
     return tuple(found)
 
 
@@ -60,8 +60,8 @@ def one_edge(layer: Layer, edge: Edge, centre: StrokeLayer | None) -> Layer:
         return layer
     count = len(path.contours)
     area = float(np.abs(path.areas).sum())
-    by_hand = layer.by_hand - layer.pieces + count
-    return replace(layer, path=path, pieces=count, by_hand=by_hand, area=area, cut_length=path.length)
+    loose = 0 if layer.stock is not None and layer.stock.carrier else count - 1
+    return replace(layer, path=path, pieces=count, loose=loose, area=area, cut_length=path.length)
 
 
 def with_lines(
@@ -79,8 +79,10 @@ def with_lines(
         Layers that have two edges; a rule that asks for one edge of another is left aside.
     """
     two = {edge.ink for edge in double}
+    by = np.array(stack.moved)
+    lines = {key: replace(line, path=line.path.moved(by)) for key, line in lines.items()}
     layers = tuple(
-        one_edge(layer, settings.rule(layer.ink.key).edge, lines.get(layer.ink.key)) if layer.ink.key in two else layer
+        one_edge(layer, settings.rule(layer.key).edge, lines.get(layer.key)) if layer.key in two else layer
         for layer in stack.layers
     )
     wanted = [lines[key] for key in settings.centre_lines if key in lines]

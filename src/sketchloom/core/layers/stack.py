@@ -6,6 +6,7 @@ from sketchloom.core.arrays import Bools
 from sketchloom.core.curves import Path
 from sketchloom.core.layers.rules import Build
 from sketchloom.core.palette import Ink
+from sketchloom.core.stock import Stock
 
 __all__ = ["Layer", "LayerStack", "StrokeLayer"]
 
@@ -16,31 +17,46 @@ class Layer:
 
     Attributes
     ----------
+    key : str
+        What settings and the window know it by: that of its ink, ``base``,
+        ``sheet`` or ``clear``, of a part ``KEY/NAME``, of a copy ``KEY+N``.
     name : str
     ink : Ink
-        The layer is known by the ink's key.
+        In whose colour it is shown and sent.
+    inks : tuple of str
+        Keys of the inks that show on it.
     faces : (F,) bool
     path : Path
         mm.
     pieces : int
         Connected parts.
-    by_hand : int
-        Pieces that are placed by hand on stock without a carrier, under the
-        way in which the layer is built.
+    loose : int
+        Pieces that are placed by hand: those beyond the first, where its
+        stock has no carrier.
     area : float
         mm2.
     cut_length : float
         mm.
+    stock : Stock or None
+    hidden : bool
+        A hidden layer is not sent.
+    exact : bool
+        Whether its outline is that of the map, and no rim, overlap or cut.
     """
 
+    key: str
     name: str
     ink: Ink
+    inks: tuple[str, ...]
     faces: Bools = field(repr=False)
     path: Path = field(repr=False)
     pieces: int
-    by_hand: int
+    loose: int
     area: float
     cut_length: float
+    stock: Stock | None = None
+    hidden: bool = False
+    exact: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,6 +92,7 @@ class LayerStack:
     Attributes
     ----------
     layers : tuple of Layer
+        Hidden ones too.
     size : (float, float)
         Width and height of the page, mm.
     build : str
@@ -84,6 +101,8 @@ class LayerStack:
         all above, so that no paper shines through where two layers meet.
     strokes : tuple of StrokeLayer
         Centre lines, beside the layers of faces.
+    moved : (float, float)
+        By which all was moved, mm, so that a rim or a margin lies on the page.
     """
 
     layers: tuple[Layer, ...]
@@ -91,12 +110,18 @@ class LayerStack:
     build: Build
     shown: tuple[Path, ...] = field(repr=False)
     strokes: tuple[StrokeLayer, ...] = ()
+    moved: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def sent(self) -> tuple[Layer, ...]:
+        """Layers of faces that are sent."""
+        return tuple(layer for layer in self.layers if not layer.hidden)
 
     @property
     def every(self) -> tuple[Layer | StrokeLayer, ...]:
-        """All layers that are written: those of faces, bottom first, then centre lines."""
-        return (*self.layers, *self.strokes)
+        """All layers that are written: those of faces that are not hidden, bottom first, then centre lines."""
+        return (*self.sent, *self.strokes)
 
     def layer(self, key: str) -> Layer | None:
-        """Give the layer of an ink, or None."""
-        return next((layer for layer in self.layers if layer.ink.key == key), None)
+        """Give a layer by its key, or None."""
+        return next((layer for layer in self.layers if layer.key == key), None)

@@ -1,6 +1,6 @@
 """Picture to label map: which ink every pixel is."""
 
-from sketchloom.core.regions.colour import lab_of, name_of, nearest_apart
+from sketchloom.core.regions.colour import colour_difference, lab_of, name_of, nearest_apart
 from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.drawing import InkDrawing, InkReading
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
@@ -39,6 +39,7 @@ __all__ = [
     "Shades",
     "Tones",
     "clear_ground",
+    "colour_difference",
     "coloured",
     "dressed",
     "find_drawing",

@@ -3,9 +3,19 @@
 from sketchloom.core.send.files import settle_all, write_all, write_whole
 from sketchloom.core.send.png import png_bytes
 from sketchloom.core.send.svg import SvgWriter
-from sketchloom.core.send.writer import Writer, files_of
+from sketchloom.core.send.writer import Writer, files_of, name_of_layer
 
-__all__ = ["SVG", "WRITERS", "Writer", "files_of", "png_bytes", "settle_all", "write_all", "write_whole"]
+__all__ = [
+    "SVG",
+    "WRITERS",
+    "Writer",
+    "files_of",
+    "name_of_layer",
+    "png_bytes",
+    "settle_all",
+    "write_all",
+    "write_whole",
+]
 
 SVG = SvgWriter()
 

@@ -1,8 +1,8 @@
 """Points to cubics: corners, nodes, lines, circular arcs and smooth passages, all arcs in one batch."""
 
 from sketchloom.core.curves.fit.layout import lay_out
-from sketchloom.core.curves.fit.trace import fit_lines, trace_arcs
+from sketchloom.core.curves.fit.trace import fit_exact, fit_lines, trace_arcs
 from sketchloom.core.curves.fit.track import Stretches
 from sketchloom.core.curves.fit.turned import faces_upright
 
-__all__ = ["Stretches", "faces_upright", "fit_lines", "lay_out", "trace_arcs"]
+__all__ = ["Stretches", "faces_upright", "fit_exact", "fit_lines", "lay_out", "trace_arcs"]

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from sketchloom.core.arrays import Floats
+from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece
 from sketchloom.core.curves.fit.corners import Neighbours, corner_places, find_corners
 from sketchloom.core.curves.fit.cubics import rest_of_cubics
@@ -16,7 +16,7 @@ from sketchloom.core.curves.settings import Bounds
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["fit_lines", "trace_arcs"]
+__all__ = ["fit_exact", "fit_lines", "trace_arcs"]
 
 _FAR, _FAR_EXACT = 0.5, 0.025
 _EASE_EXACT = 1.6
@@ -83,25 +83,65 @@ def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float, tick: T
     tolerance : float
         Bound on the running mean of the signed distance, px.
     """
-    sizes = np.array([len(line) for line in lines])
-    loop = np.array(closed)
-    first = np.cumsum(sizes) - sizes
-    arc = np.repeat(np.arange(len(lines)), sizes)
-    near = Neighbours(first[arc], sizes[arc], loop[arc], np.arange(len(arc)) - first[arc])
-    points, weight = np.concatenate(lines), np.ones(len(arc))
-    end = ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
+    points, near, end = _in_a_row(lines, closed)
+    weight = np.ones(len(points))
     corner = find_corners(points, near, np.ones(len(points), bool), Bounds(tolerance).corner)
     corners = np.flatnonzero(corner)
     points[corners] = corner_places(points, weight, corners, near, corner | end)
-    sharp = corner | end
-    nowhere = np.full((len(lines), 2), -1)
-    weight[beside(sharp, near)] = NEAR_CORNER
+    weight[beside(corner | end, near)] = NEAR_CORNER
+    return _fitted(points, weight, near, corner | end, np.array(closed), tolerance, tolerance + 0.15, tick)
+
+
+def fit_exact(
+    lines: list[Floats], closed: list[bool], corners: list[Bools], tolerance: float, tick: Tick = no_tick
+) -> list[Piece]:
+    """Fit curves through lines that are known exactly, with their corners.
+
+    Parameters
+    ----------
+    lines : list of (N, 2) float
+        Points about one unit apart.
+    closed : list of bool
+        A closed line does not repeat its first point.
+    corners : list of (N,) bool
+        Points at which a curve ends and another begins.
+    tolerance : float
+        Bound on the distance of every point, units.
+    """
+    points, near, end = _in_a_row(lines, closed)
+    sharp = np.concatenate(corners) | end
+    weight = np.ones(len(points))
+    return _fitted(points, weight, near, sharp, np.array(closed), 0.6 * tolerance, tolerance, tick)
+
+
+def _in_a_row(lines: list[Floats], closed: list[bool]) -> tuple[Floats, Neighbours, Bools]:
+    """Points of all lines, who is next to whom, and which are ends of open ones."""
+    sizes = np.array([len(line) for line in lines])
+    first = np.cumsum(sizes) - sizes
+    arc = np.repeat(np.arange(len(lines)), sizes)
+    near = Neighbours(first[arc], sizes[arc], np.array(closed)[arc], np.arange(len(arc)) - first[arc])
+    return np.concatenate(lines), near, ~near.loop & ((near.place == 0) | (near.place == near.size - 1))
+
+
+def _fitted(
+    points: Floats,
+    weight: Floats,
+    near: Neighbours,
+    sharp: Bools,
+    loop: Bools,
+    tolerance: float,
+    far: float,
+    tick: Tick,
+) -> list[Piece]:
+    nowhere = np.full((len(loop), 2), -1)
     stretches = unrolled(points, weight, smoothed_track(points, near, sharp), near, sharp, loop, nowhere)
     limit = np.full(len(stretches.track.points), tolerance)
-    track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=limit + 0.15)
+    track = stretches.track._replace(
+        limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=np.full(len(limit), far)
+    )
     chosen = choose_nodes(stretches._replace(track=track), tick)
     of = np.searchsorted(stretches.first, chosen.first, "right") - 1
-    return [Piece(chosen.control[of == i], chosen.straight[of == i]) for i in range(len(lines))]
+    return [Piece(chosen.control[of == i], chosen.straight[of == i]) for i in range(len(loop))]
 
 
 def _table(planar: PlanarMap, stretches: Stretches, chosen: Chosen) -> ArcCurves:

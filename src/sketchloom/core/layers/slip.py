@@ -1,0 +1,91 @@
+"""What shows when hands lay a layer off, or film shrinks: the worst case, and the overlap that hides it."""
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.layers.grow import grown
+
+__all__ = ["AUTO_SLIP", "Slip", "find_slip", "reach_of"]
+
+AUTO_SLIP = 0.5
+"""mm that hands lay a sheet off; common practice. An overlap that is to hide the slip takes it where none is typed."""
+_CRUMB = 2e-3
+"""mm2; less that shows is of the curves' tolerance, not of the slip."""
+_SURE = 0.02
+"""mm that an overlap is more than the slip, for what fitted curves may be off on both sides."""
+
+
+class Slip(NamedTuple):
+    """The worst case of a slip.
+
+    Attributes
+    ----------
+    gaps : Polygon or MultiPolygon
+        Where ground would show, mm.
+    many : int
+    area : float
+        mm2
+    overlap : float
+        mm under upper neighbours that hides them all; 0 where there is nothing to hide.
+    """
+
+    gaps: Any
+    many: int
+    area: float
+    overlap: float
+
+
+def reach_of(shape: Any, slip: float, shrink: float) -> float:
+    """How far an edge of a layer may be off: the slip, and what its largest piece shrinks to its middle, mm."""
+    most = 0.0
+    if shrink:
+        for part in shapely.get_parts(shape):
+            most = max(most, float(shapely.hausdorff_distance(part.centroid, part.exterior)))
+    return slip + shrink / 100 * most
+
+
+def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float]) -> Slip:
+    """Find what would show if any one layer were laid off in any direction.
+
+    A place shows ground if only one layer covers it, and that layer, moved,
+    brings there a place that it does not cover but another does: along the
+    outer edge of the design nothing opens. So it is what one layer alone
+    covers, within the slip of the rest of the design. An overlap as wide as
+    the slip, under upper neighbours, hides all of it.
+
+    Parameters
+    ----------
+    shapes : sequence of Polygon or MultiPolygon
+        Layers that are laid on each other, mm; those that lie under all of it among them.
+    slip : float
+        mm
+    shrinks : sequence of float
+        Of each layer, per cent; a piece shrinks to its middle.
+    """
+    whole = shapely.union_all(list(shapes))
+    gaps = []
+    reach = 0.0
+    for place, shape in enumerate(shapes):
+        others = shapely.union_all([other for at, other in enumerate(shapes) if at != place])
+        alone = shapely.difference(shape, others)
+        rest = _without_slivers(shapely.difference(whole, shape))
+        if alone.is_empty or rest.is_empty:
+            continue
+        off = reach_of(shape, slip, shrinks[place])
+        shows = shapely.intersection(alone, grown(rest, off))
+        if shows.area > _CRUMB:
+            gaps.append(shows)
+            reach = max(reach, off)
+    found = shapely.union_all(gaps)
+    parts = [part for part in shapely.get_parts(found) if part.geom_type == "Polygon" and part.area > _CRUMB]
+    area = float(np.sum([part.area for part in parts]))
+    return Slip(shapely.union_all(parts), len(parts), area, round(reach + _SURE, 3) if parts else 0.0)
+
+
+def _without_slivers(shape: Any) -> Any:
+    """Without what is thinner than two fitted curves of one edge may lie apart; corners stay."""
+    inner = shapely.buffer(shape, -_SURE, join_style="mitre")
+    return shapely.buffer(inner, _SURE, join_style="mitre")
