@@ -26,6 +26,7 @@ def own_settings(tmp_path_factory, monkeypatch):
     home = tmp_path_factory.mktemp("home")
     monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
     monkeypatch.setenv("XDG_STATE_HOME", str(home / "state"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
 
 
 def render(svg: str, size: int, scale: int = 4) -> np.ndarray:

@@ -21,6 +21,7 @@ from sketchloom.core.job import (
     worst_place,
     write_job,
 )
+from sketchloom.core.layers import LayerRule
 from sketchloom.core.send import write_all, write_whole
 from tests.conftest import FOUR_INKS, check_svg, draw, picture_of, svg_text
 
@@ -79,7 +80,8 @@ def test_flush_areas_are_those_of_the_shapes():
 
 def test_a_carried_layer_is_its_own_and_all_above():
     flush = run()
-    carried = run(Recipe().with_("layers", build="carried"))
+    whole = tuple(LayerRule(layer.key, islands=True) for layer in flush.stack.layers)
+    carried = run(Recipe().with_("layers", build="carried", rules=whole))
     above = 0.0
     for one, other in zip(reversed(flush.stack.layers), reversed(carried.stack.layers), strict=True):
         above += one.area
@@ -117,10 +119,17 @@ def test_a_change_recomputes_its_stage_and_below_only():
     again = pipeline.run(PICTURE, Recipe())
     assert set(again.timings.values()) == {0.0}
     smoother = pipeline.run(PICTURE, Recipe().with_("trace", smoothness=0.2))
-    below = {"trace", "hand", "finish", "centre lines", "layers"}
+    below = {"trace", "hand", "finish", "centre lines", "layers", "order", "slip", "narrowest"}
     assert {name for name, s in smoother.timings.items() if s} == {"bounds", *below}
     carried = pipeline.run(PICTURE, Recipe().with_("layers", build="carried"))
-    assert {name for name, s in carried.timings.items() if s} == {"sets", "centre lines", "layers"}
+    assert {name for name, s in carried.timings.items() if s} == {
+        "sets",
+        "centre lines",
+        "layers",
+        "order",
+        "slip",
+        "narrowest",
+    }
 
 
 def test_remembered_stages_give_what_a_fresh_run_gives():

@@ -46,12 +46,14 @@ def test_every_stage_needs_only_stages_and_no_circle():
 
 
 def test_a_stage_that_no_other_needs_is_asked_for_by_itself():
-    assert {"choices", "layers"} <= set(ENDS) and not {"kind", "extent", "scale", "drawing"} & set(ENDS)
+    assert {"choices", "order", "slip", "narrowest"} <= set(ENDS) and not {"kind", "extent", "scale", "drawing"} & set(
+        ENDS
+    )
     assert Pipeline(0).run(draw(FOUR_INKS), Recipe()).has(*ENDS)
 
 
 def test_a_stage_asks_only_for_what_it_says_that_it_needs(monkeypatch):
-    stage = STAGES["layers"]._replace(needs=("map", "finish", "sets"))
+    stage = STAGES["layers"]._replace(needs=("map", "finish", "sets", "picture"))
     monkeypatch.setitem(STAGES, "layers", stage)
     with pytest.raises(LookupError, match="does not say that it needs “centre lines”"):
         Pipeline(0).run(draw(FOUR_INKS), Recipe())

@@ -113,7 +113,9 @@ def _layers(result: Result) -> list[dict[str, Any]]:
     ]
 
 
-def _orders(result: Result) -> dict[str, Any]:
+def _orders(result: Result) -> dict[str, Any] | None:
+    if not result.has("order"):
+        return None
     orders, weights = result.orders, result.recipe.layers.weights
     return {
         "present": _order(orders.present),

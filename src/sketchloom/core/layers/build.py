@@ -9,6 +9,7 @@ import shapely
 
 from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path
+from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
@@ -168,20 +169,34 @@ def _reach(shape: Any, line: Floats) -> float:
 
 
 def _on_page(stack: LayerStack, margin: float) -> LayerStack:
-    """Make the page as large as what lies on it, with a margin of a sheet, and move all onto it."""
-    boxes = np.array([layer.path.bounds for layer in stack.layers]).reshape(-1, 4)
+    """Make the page as large as what has grown, with a margin of a sheet, and move all onto it."""
+    size = np.array(stack.size)
+    boxes = np.array([layer.path.bounds for layer in stack.layers if not layer.exact]).reshape(-1, 4)
     low = np.minimum(boxes[:, :2].min(0, initial=0.0), 0.0) - margin
-    high = np.maximum(boxes[:, 2:].max(0, initial=0.0), stack.size) + margin
-    out_of = low if margin else np.where(low < -0.5 * 10**-DECIMALS, low, 0.0)
-    top = high if margin else np.where(high > np.array(stack.size) + 0.5 * 10**-DECIMALS, high, stack.size)
-    moved = np.round(-out_of, DECIMALS)
-    if not moved.any() and (top == stack.size).all():
+    high = np.maximum(boxes[:, 2:].max(0, initial=0.0), size) + margin
+    by = _rounded_up(-low)
+    width, height = _rounded_up(high + by).tolist()
+    if not by.any() and (width, height) == stack.size:
         return stack
-    width, height = np.round(top + moved, DECIMALS).tolist()
-    by = float(moved[0]), float(moved[1])
-    layers = tuple(replace(layer, path=layer.path.moved(moved)) for layer in stack.layers)
-    shown = tuple(path.moved(moved) for path in stack.shown)
-    return replace(stack, layers=layers, shown=shown, size=(width, height), moved=by)
+    layers = tuple(replace(layer, path=_rounded(layer.path.moved(by))) for layer in stack.layers)
+    shown = tuple(_rounded(path.moved(by)) for path in stack.shown)
+    return replace(stack, layers=layers, shown=shown, size=(width, height), moved=(float(by[0]), float(by[1])))
+
+
+def _rounded_up(lengths: Floats) -> Floats:
+    """To what files are written with; what lies on the page must not stick out by a micrometre."""
+    return np.round(np.ceil(np.round(lengths * 10**DECIMALS, 3)) / 10**DECIMALS, DECIMALS) + 0.0
+
+
+def _rounded(path: Path) -> Path:
+    """Rounded to what files are written with; the controls of straight segments stay on their chords."""
+    contours = []
+    for contour, straight in zip(path.contours, path.straight, strict=True):
+        points = np.round(contour, DECIMALS) + 0.0
+        index = 3 * np.arange(len(straight))[:, None] + np.arange(4)
+        control = straight_thirds(points[index], straight)
+        contours.append(np.vstack([control[:, :3].reshape(-1, 2), points[-1:]]))
+    return Path(tuple(contours), path.straight, path.open)
 
 
 def _with_sheet(stack: LayerStack) -> LayerStack:

@@ -49,7 +49,7 @@ def detail_costs(
     """
     chosen: Bools = np.zeros(len(grouping.of_face), bool)
     chosen[list(faces)] = True
-    lowest = int(grouping.of_face[chosen].min(initial=0))
+    lowest = int(grouping.of_face[chosen].min()) if chosen.any() else 0
     found = [DetailCost("", order_cost(planar, grouping, settings, areas, lengths))]
     beside = np.append(
         grouping.of_face[planar.right[chosen[planar.left] & ~chosen[planar.right]]],

@@ -198,7 +198,8 @@ class _Known:
 
     def __init__(self, sources: Sequence[Flat]) -> None:
         self._start = np.concatenate([np.zeros((0, 2)), *(flat.points for flat in sources)])
-        ends, segments = [np.zeros((0, 2))], [np.zeros(0, np.int64)]
+        ends: list[Any] = [np.zeros((0, 2))]
+        segments: list[Any] = [np.zeros(0, np.int64)]
         flats: list[Floats] = [np.zeros((0, 4, 2))]
         for flat in sources:
             after = np.arange(1, len(flat.points) + 1)
