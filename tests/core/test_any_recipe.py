@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of, worst_place
-from sketchloom.core.layers import Join, LayerRule, face_areas
+from sketchloom.core.layers import Hole, Join, LayerPart, LayerRule, OrderWeights, Window, face_areas
 from sketchloom.core.picture import (
     Calm,
     ClearBox,
@@ -30,6 +30,7 @@ from sketchloom.core.picture import (
 )
 from sketchloom.core.regions import Closing, Fill, Pick
 from sketchloom.core.send import SVG, files_of
+from sketchloom.core.stock import GENERIC
 from sketchloom.core.tidy import (
     Anchor,
     Bind,
@@ -201,6 +202,43 @@ def pictures(draw_) -> Picture:
     return picture_of(np.dstack([rgb, alpha]))
 
 
+MM_OR_NONE = st.just(0.0) | st.floats(0, 3)
+LAYERS = st.fixed_dictionaries(
+    {"build": st.sampled_from(["flush", "carried", "backed", "single", "stencil"])},
+    optional={
+        "best": st.booleans(),
+        "overlap": st.just("auto") | MM_OR_NONE,
+        "slip": MM_OR_NONE,
+        "rim": MM_OR_NONE,
+        "corners": st.sampled_from(["round", "mitred", "bevelled"]),
+        "rim_gap": MM_OR_NONE,
+        "margin": MM_OR_NONE,
+        "fill_ground": st.booleans(),
+        "clear": st.booleans(),
+        "fill_windows": st.booleans(),
+        "thin_bulk": st.booleans(),
+        "base_colour": st.none() | COLOUR,
+        "holes": st.lists(st.builds(Hole, PLACE, st.booleans()), max_size=2).map(tuple),
+        "stock": st.none() | st.sampled_from(GENERIC),
+        "weights": st.builds(OrderWeights, st.floats(0, 9), st.floats(0, 9), st.floats(0, 9)),
+    },
+)
+RULE = st.fixed_dictionaries(
+    {},
+    optional={
+        "build": st.sampled_from([None, "flush", "carried"]),
+        "edge": st.sampled_from(["both", "outer", "inner", "centre"]),
+        "centre_line": st.booleans(),
+        "hidden": st.booleans(),
+        "islands": st.booleans(),
+        "fill_ground": st.none() | st.booleans(),
+        "copies": st.integers(0, 2),
+        "pin": st.sampled_from(["", "top", "bottom"]),
+        "stock": st.none() | st.sampled_from(GENERIC),
+    },
+)
+
+
 @st.composite
 def recipes(draw_, rows=ROWS) -> Recipe:
     """All settings, each somewhere in its range."""
@@ -208,15 +246,21 @@ def recipes(draw_, rows=ROWS) -> Recipe:
     recipe = recipe.with_("separate", **draw_(SEPARATE)).with_("finish", **draw_(FINISH))
     recipe = recipe.with_("trace", **draw_(TRACE))
     recipe = recipe.with_("tidy", **draw_(TIDY))
-    return recipe.with_("layers", build=draw_(st.sampled_from(["flush", "carried", "single"])))
+    return recipe.with_("layers", **draw_(LAYERS))
 
 
-def with_rules(recipe: Recipe, keys: tuple[str, ...], build, edge) -> Recipe:
-    """Lines and a way of its own for the inks that a picture turned out to have."""
-    rules = tuple(LayerRule(key, build, not place, edge) for place, key in enumerate(keys[:2]))
-    order = tuple(reversed(keys))
+def with_rules(recipe: Recipe, keys: tuple[str, ...], rules, window, line) -> Recipe:
+    """Rules of their own, parts and windows for the inks that a picture turned out to have."""
+    rules = [LayerRule(key, **rule) for key, rule in zip(keys, rules, strict=False)]
+    if len(keys) > 2 and window is not None:
+        rules[-1] = LayerRule(rules[-1].ink, into=keys[0])
+    parts = (LayerPart(keys[0], "2", line=line),) if line else (LayerPart(keys[0], "2", places=((0.4, 0.3),)),)
+    parts += (LayerPart(f"{keys[0]}/2", "1", line=((0.0, 0.2), (0.5, 0.6))),)
+    windows = (Window(keys[-1], window, keys[0]),) if window else ()
     join = Join(keys[0], (0.2, 0.2), (0.8, 0.8))
-    return recipe.with_("layers", rules=rules, order=order, joins=(join,))
+    return recipe.with_(
+        "layers", rules=tuple(rules), order=tuple(reversed(keys)), joins=(join,), windows=windows, parts=parts
+    )
 
 
 def written(result) -> tuple[bytes, ...]:
@@ -233,7 +277,7 @@ def check_faces(result) -> None:
     assert abs(areas[1:].sum() - height * width) <= 1e-6 * height * width
 
 
-def try_recipe(picture: Picture, recipe: Recipe, build, edge) -> None:
+def try_recipe(picture: Picture, recipe: Recipe, rules, window, line) -> None:
     recipe = decode_recipe(encode_recipe(recipe), "r.json")
     warm, cold = Pipeline(), Pipeline(0)
     try:
@@ -244,28 +288,34 @@ def try_recipe(picture: Picture, recipe: Recipe, build, edge) -> None:
         assert failure is not None and str(failure.error) == str(error)
         return
     check_faces(first)
-    ruled = with_rules(recipe, tuple(ink.key for ink in first.palette.cut), build, edge)
-    fresh = {id(recipe): written(first), id(ruled): written(warm.run(picture, ruled))}
-    for one in (recipe, ruled):  # each now builds on what the other left in memory
+    ruled = with_rules(recipe, tuple(ink.key for ink in first.palette.cut), rules, window, line)
+    ruled = decode_recipe(encode_recipe(ruled), "r.json")
+    fresh = {id(recipe): written(first)}
+    try:
+        fresh[id(ruled)] = written(warm.run(picture, ruled))
+    except SketchLoomError as error:
+        assert str(error).endswith(".") and "\n" not in str(error)
+    for one in (recipe, ruled) if id(ruled) in fresh else (recipe,):  # each builds on what the other left in memory
         again = warm.run(picture, one)
         assert written(again) == fresh[id(one)]
         report_of(again)
         worst_place(again)
 
 
-EDGES = st.sampled_from(["outer", "inner", "centre"])
+RULES = st.lists(RULE, min_size=4, max_size=4)
+LINE = st.none() | st.lists(PLACE, min_size=2, max_size=3).map(tuple)
 PHASES = (Phase.explicit, Phase.generate)  # a failing recipe is told as it is: to shrink one takes many minutes
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
 
 
 @pytest.mark.timeout(400)
 @settings(max_examples=200, suppress_health_check=QUIET, derandomize=True, phases=PHASES)
-@given(pictures(), recipes(), st.sampled_from([None, "flush", "carried"]), EDGES)
-def test_any_recipe_gives_a_right_result_or_one_sentence(picture, recipe, build, edge):
-    try_recipe(picture, recipe, build, edge)
+@given(pictures(), recipes(), RULES, st.none() | PLACE, LINE)
+def test_any_recipe_gives_a_right_result_or_one_sentence(picture, recipe, rules, window, line):
+    try_recipe(picture, recipe, rules, window, line)
 
 
 @settings(max_examples=4, suppress_health_check=QUIET, derandomize=True, phases=PHASES)
-@given(pictures(), recipes(BOXES), st.none(), st.just("outer"))
-def test_any_box_gives_a_right_result_or_one_sentence(picture, recipe, build, edge):
-    try_recipe(picture, recipe, build, edge)  # fewer: each starts a process
+@given(pictures(), recipes(BOXES), RULES)
+def test_any_box_gives_a_right_result_or_one_sentence(picture, recipe, rules):
+    try_recipe(picture, recipe, rules, None, None)  # fewer: each starts a process

@@ -10,6 +10,7 @@ import shapely
 from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path
 from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
@@ -86,6 +87,8 @@ def build_layers(
         layers.append(layer)
         alike = planned.shown is planned.faces or not exact
         shown.append(path if alike else outline_path(curves, planned.shown.half_edges, planned.shown.offset))
+    if not layers:
+        raise NothingToCutError("Nothing is left to cut: the gap beside the rim is wider than every piece; lower it.")
     if any(layer.hidden or not layer.exact for layer in layers):
         shown = [layer.path for layer in layers]
     margin = settings.margin if settings.build == "stencil" else 0.0
