@@ -59,6 +59,14 @@ class Dialogs:
         elif path is not None:
             self._window.model.send(path, each)
 
+    def save_assembly(self) -> None:
+        """Choose where the assembly picture goes, and save it."""
+        path = self._target("Save the assembly picture", ".png", "PNG (*.png);;SVG (*.svg)")
+        if path is not None and path.suffix.lower() not in (".png", ".svg"):
+            self._window.say(f"{path.name}: the assembly picture is written as .png or .svg; let its name end so.")
+        elif path is not None:
+            self._window.model.save_assembly(path)
+
     def save_job(self) -> None:
         """Save the job where it was, or ask."""
         if self._window.model.path is not None:

@@ -6,6 +6,7 @@ from math import log
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -21,7 +22,7 @@ from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import MM_PER_INCH, parse_length
 
-__all__ = ["Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit"]
+__all__ = ["Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit", "narrow_box"]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
@@ -39,6 +40,16 @@ def faded(text: str = "", wrap: bool = True) -> QLabel:
     label.setProperty("role", "faded")
     label.setWordWrap(wrap)
     return label
+
+
+def narrow_box(name: str) -> QComboBox:
+    """Make a list to choose from that is as wide as its panel, however long its words are."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(8)
+    return box
 
 
 class _Heading(QWidget):

@@ -23,7 +23,7 @@ from sketchloom.core.job import (
 )
 from sketchloom.core.picture import DPI, Crop, Picture, Row
 from sketchloom.core.regions import coloured
-from sketchloom.core.send import SVG, WRITERS, files_of, png_bytes, write_all
+from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
 
 __all__ = ["JobModel"]
 
@@ -60,7 +60,7 @@ class JobModel(QObject):
         self.side = Runner()
         """For small work beside the pipeline: a tool's."""
         self.side.failed.connect(self._on_failed)
-        self._pipeline = Pipeline()
+        self.pipeline = Pipeline()
         self.held: list[Held] = []
         self.current: Held | None = None
         self.picture: Picture | None = None
@@ -120,7 +120,7 @@ class JobModel(QObject):
 
         def work(progress: Progress) -> tuple[Opened, list[Held], list[str]]:
             found, troubles = read_held(paths, progress)
-            return open_held(found[0], self._pipeline, progress), found, troubles
+            return open_held(found[0], self.pipeline, progress), found, troubles
 
         self.runner.enqueue(work, lambda value: self._opened(*value), "open")
 
@@ -169,7 +169,7 @@ class JobModel(QObject):
             then()
             self._opened(opened, [held], [])
 
-        self.runner.enqueue(lambda progress: open_held(held, self._pipeline, progress), done, "open")
+        self.runner.enqueue(lambda progress: open_held(held, self.pipeline, progress), done, "open")
 
     def _opened(self, opened: Opened, found: Sequence[Held], troubles: Sequence[str]) -> None:
         self.held += [held for held in found if held not in self.held]
@@ -246,7 +246,7 @@ class JobModel(QObject):
             def work(progress: Progress) -> tuple[Result, Drawings]:
                 if before is not None and is_work_by_hand(before.recipe, recipe):
                     self._tell_regions(picture, recipe, progress)
-                result = self._pipeline.results(picture, recipe, progress)
+                result = self.pipeline.results(picture, recipe, progress)
                 same = (
                     before is not None
                     and before.has("prepare")
@@ -263,7 +263,7 @@ class JobModel(QObject):
             self.runner.submit(work, done)
             return
         self.runner.submit(
-            lambda progress: self._pipeline.results(picture, recipe, progress, preview=True),
+            lambda progress: self.pipeline.results(picture, recipe, progress, preview=True),
             lambda result: self._show(picture, result) if result.failure is None else None,
             keep=True,
         )
@@ -271,7 +271,7 @@ class JobModel(QObject):
     def _tell_regions(self, picture: Picture, recipe: Recipe, progress: Progress) -> None:
         """Tell how pieces lie after work by hand, on the worker, before their edges are traced."""
         large = picture.width * picture.height > _LARGE
-        quick = self._pipeline.results(picture, recipe, progress, preview=large, names=("palette", "worked"))
+        quick = self.pipeline.results(picture, recipe, progress, preview=large, names=("palette", "worked"))
         if quick.failure is None:
             self.regions_ready.emit(recipe, quick.of("worked").regions, quick.palette)
 
@@ -292,13 +292,22 @@ class JobModel(QObject):
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             prepared = result.prepared.picture
             width_mm = result.picture.width / result.finished.px_per_mm
-            both = print_and_cut(prepared, width_mm, dpi, self._pipeline, progress)
+            both = print_and_cut(prepared, width_mm, dpi, self.pipeline, progress)
             return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
 
         def done(names: list[str]) -> None:
             self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
 
         self._write(files, done)
+
+    def save_assembly(self, path: Path) -> None:
+        """Draw the layers lifted apart and numbered; the ending says whether as PNG or as SVG."""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            draw = assembly_svg if path.suffix.lower() == ".svg" else assembly_png
+            return {path: draw(result.stack)}
+
+        self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 
     def send(self, path: Path, each: bool) -> None:
         """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
@@ -322,7 +331,7 @@ class JobModel(QObject):
             return
 
         def work(progress: Progress) -> list[str]:
-            result = self._pipeline.results(picture, recipe, progress)
+            result = self.pipeline.results(picture, recipe, progress)
             if result.failure is not None:
                 raise StageFailedError(result.failure)
             progress("send", 0.0)

@@ -1,5 +1,6 @@
 """The ledger: the numbers of every layer, always in view."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import (
@@ -36,14 +37,16 @@ _ROW = 23
 _NAMES = 170
 """Width of the names' column where there is little room."""
 _TOTAL = "total"
-COLUMNS = ("Layer", "Pieces", "Place by hand", "Nodes", "Cut length", "Area")
+COLUMNS = ("Layer", "Stock", "Pieces", "Place by hand", "Nodes", "Cut length", "Narrowest")
+_STOCK = 1
 _HELP = (
     "Top layer first",
+    "What the layer is cut from",
     "Connected parts of the layer",
-    "Pieces that are placed by hand on stock without a carrier, such as paper, under the way the layer is built",
+    "Pieces beyond the first, where the stock has no carrier that keeps them in place, as paper has none",
     "Corners and curve ends the blade runs through",
     "Length of all outlines of the layer",
-    "Material the layer covers",
+    "Width of the narrowest place of the layer, pointed tips aside",
 )
 Index = QModelIndex | QPersistentModelIndex
 _TOP = QModelIndex()
@@ -55,8 +58,8 @@ class _Rows(QAbstractTableModel):
     def __init__(self, unit) -> None:
         super().__init__()
         self._unit = unit
-        self.layers: list[tuple[str, str, str]] = []
-        """Key, name and colour of each; those of the total are empty, but for its name."""
+        self.layers: list[tuple[str, str, str, str]] = []
+        """Key, name, colour and stock of each; those of the total are empty, but for its name."""
         self.values: list[tuple[float, ...]] = []
         self.changes: dict[tuple[str, int], float] = {}
         """By a layer's key and a column."""
@@ -64,38 +67,44 @@ class _Rows(QAbstractTableModel):
         """How many pieces of each layer are chosen, by its key."""
         self._shown_in = ""
 
-    def show(self, stack: LayerStack | None, compare: bool) -> None:
+    def show(self, stack: LayerStack | None, compare: bool, narrowest: Mapping[str, float]) -> None:
         """Show a stack; while its layers stay, only what changes is drawn anew.
 
         `compare` says whether what is shown is of the same job, so that changes mean something.
         """
-        layers: list[tuple[str, str, str]] = []
+        layers: list[tuple[str, str, str, str]] = []
         values: list[tuple[float, ...]] = []
         if stack is not None:
             for layer in reversed(stack.layers):
-                layers.append((layer.ink.key, layer.name, layer.ink.hex))
-                values.append((layer.pieces, layer.by_hand, layer.path.nodes, layer.cut_length, layer.area))
-            layers.append((_TOTAL, "Total", ""))
-            values.append(tuple(sum(column) for column in zip(*values, strict=True)))
+                name = f"{layer.name} (hidden)" if layer.hidden else layer.name
+                layers.append((layer.key, name, layer.colour, layer.stock.name if layer.stock else "any"))
+                thin = narrowest.get(layer.key, 0.0)
+                figures = layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, thin
+                values.append(figures)
+            sent = [row for row, layer in zip(values, reversed(stack.layers), strict=True) if not layer.hidden]
+            layers.append((_TOTAL, "Total", "", ""))
+            thinnest = min((row[-1] for row in sent if row[-1]), default=0.0)
+            sums = [sum(column) for column in zip(*sent, strict=True)] or [0.0] * 5
+            values.append((*sums[:-1], thinnest))
         alike = layers == self.layers and self._unit() == self._shown_in
         self._shown_in = self._unit()
         if not alike:
             self.beginResetModel()
-        before = {key: row for (key, _, _), row in zip(self.layers, self.values, strict=True)} if compare else {}
+        before = {key: row for (key, *_), row in zip(self.layers, self.values, strict=True)} if compare else {}
         flashed, old_values = set(self.changes), self.values
         self.layers, self.values = layers, values
         self.changes = {}
-        for (key, _, _), row in zip(self.layers, self.values, strict=True):
+        for (key, *_), row in zip(self.layers, self.values, strict=True):
             for column, (new, old) in enumerate(zip(row, before.get(key, row), strict=True)):
-                if round(new - old, 3 if column > 2 else 0):
-                    self.changes[key, column + 1] = new - old
+                if round(new - old, 3 if column > 2 else 0) and (column < 4 or (new and old)):
+                    self.changes[key, column + 2] = new - old
         if not alike:
             self.endResetModel()
             return
-        for place, ((key, _, _), new_row, old_row) in enumerate(zip(layers, values, old_values, strict=True)):
+        for place, ((key, *_), new_row, old_row) in enumerate(zip(layers, values, old_values, strict=True)):
             for column, (new, old) in enumerate(zip(new_row, old_row, strict=True)):
-                if new != old or (key, column + 1) in flashed:
-                    cell = self.index(place, column + 1)
+                if new != old or (key, column + 2) in flashed:
+                    cell = self.index(place, column + 2)
                     self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
@@ -111,14 +120,16 @@ class _Rows(QAbstractTableModel):
             if role == Qt.ItemDataRole.ToolTipRole:
                 return _HELP[section]
             if role == Qt.ItemDataRole.TextAlignmentRole:
-                side = Qt.AlignmentFlag.AlignLeft if section == 0 else Qt.AlignmentFlag.AlignRight
+                side = Qt.AlignmentFlag.AlignLeft if section <= _STOCK else Qt.AlignmentFlag.AlignRight
                 return side | Qt.AlignmentFlag.AlignVCenter
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:
         row, column = index.row(), index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self.layers[row][1] if column == 0 else self._written(column, self.values[row][column - 1])
+            if column <= _STOCK:
+                return self.layers[row][1 if column == 0 else 3]
+            return self._written(column, self.values[row][column - 2])
         if role == Qt.ItemDataRole.AccessibleTextRole:
             chosen = self.chosen.get(self.layers[row][0], 0) if column == 0 else 0
             more = f", {chosen} pieces chosen" if chosen else ""
@@ -127,14 +138,13 @@ class _Rows(QAbstractTableModel):
 
     def _written(self, column: int, value: float) -> str:
         unit = self._unit()
-        if column == 2 and not value:
+        if column == 3 and not value:
             return "none"
-        if column <= 3:
+        if column <= 4:
             return f"{value:,.0f}".replace(",", "\u2009")
-        if column == 4:
-            return f"{in_unit(value, unit, 0)} {unit}"
-        per = {"mm": 100.0, "cm": 100.0, "in": 645.16}[unit]
-        return f"{value / per:.1f} {'in' if unit == 'in' else 'cm'}²"
+        if column == 6 and not value:
+            return "…"
+        return f"{in_unit(value, unit, 0 if column == 5 else 1)} {unit}"
 
     def change(self, row: int, column: int) -> str:
         """The change of a value since the last setting, with its sign, or nothing."""
@@ -188,6 +198,11 @@ class _Cell(QStyledItemDelegate):
             room = QRectF(left, area.top(), area.right() - left, area.height())
             fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room.width()))
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, fitting)
+        elif index.column() == _STOCK:
+            painter.setPen(QColor(t.faded))
+            room = area.adjusted(6, 0, -6, 0)
+            fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room.width()))
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, fitting)
         else:
             painter.setPen(QColor(t.ink))
             painter.drawText(
@@ -238,7 +253,7 @@ class Ledger(QTableView):
     """A row a layer; a click or the arrows select the layer everywhere."""
 
     selected = Signal(str)
-    """Key of the layer's ink, or nothing."""
+    """Key of the layer, or nothing."""
 
     def __init__(self, unit) -> None:
         super().__init__()
@@ -265,13 +280,16 @@ class Ledger(QTableView):
         theme.changed.connect(self.viewport().update)
         self._totals = _Totals(self, self._rows, self._cell)
 
-    def show_stack(self, stack: LayerStack | None, keep: str, compare: bool = True) -> None:
-        """Show the figures of a stack, with the layer of the ink `keep` still selected.
+    def show_stack(
+        self, stack: LayerStack | None, keep: str, compare: bool = True, narrowest: Mapping[str, float] | None = None
+    ) -> None:
+        """Show the figures of a stack, with the layer of the key `keep` still selected.
 
-        `compare` says whether the stack is of the job whose figures are shown.
+        `compare` says whether the stack is of the job whose figures are shown;
+        `narrowest` gives the narrowest place of each layer, mm, once it is known.
         """
         self.selectionModel().blockSignals(True)
-        self._rows.show(stack, compare)
+        self._rows.show(stack, compare, narrowest or {})
         place = self._place(keep)
         if place is not None:
             self.selectRow(place)
@@ -288,7 +306,7 @@ class Ledger(QTableView):
             self.viewport().update()
 
     def _place(self, key: str) -> int | None:
-        return next((place for place, (own, _, _) in enumerate(self._rows.layers) if key and own == key), None)
+        return next((place for place, (own, *_) in enumerate(self._rows.layers) if key and own == key), None)
 
     def resizeEvent(self, event) -> None:
         """Give the names room, share the rest among the figures and keep the totals at the bottom."""

@@ -28,13 +28,14 @@ from sketchloom.app.held import Held
 from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
+from sketchloom.app.measured import Measured
 from sketchloom.app.settings import load_settings, save_settings
 from sketchloom.app.status import Status
-from sketchloom.app.steps import STEPS, PrepareStep, SendStep, SourceStep, Step, TidyStep, TraceStep
+from sketchloom.app.steps import STEPS, LayersStep, PrepareStep, SendStep, SourceStep, Step, TidyStep, TraceStep
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import Warp
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Job, ink_at
+from sketchloom.core.job import Job, layer_key_at
 from sketchloom.core.picture import Point
 from sketchloom.core.scale import check_size
 from sketchloom.core.units import PX_PER_MM_UNSET
@@ -55,6 +56,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Sketch Loom")
         self.resize(1280, 800)
         self.setMinimumSize(900, 600)
+        self.measured = Measured(self.model)
         self.commands = Commands(self)
         self.canvas = Canvas(self.model, lambda: self.unit)
         self.ledger = Ledger(lambda: self.unit)
@@ -130,6 +132,7 @@ class Window(QMainWindow):
         model.recipe_changed.connect(self._refresh)
         model.result_ready.connect(self._on_result)
         model.failed.connect(self._on_failed)
+        self.measured.ready.connect(self._refresh)
         model.said.connect(self.say)
         self.over.views.idClicked.connect(lambda place: self.show_view(VIEWS[place]))
         self.lift.valueChanged.connect(self._on_lift)
@@ -160,6 +163,9 @@ class Window(QMainWindow):
                 step.outlined.connect(self._show_outlines)
                 step.chosen_changed.connect(self.ledger.show_chosen)
                 self.ledger.selected.connect(lambda key, step=step: step is self.step and step.choose_ink(key))
+            elif isinstance(step, LayersStep):
+                step.layer_wanted.connect(self.ledger.select)
+                step.pointed.connect(self._point_out)
             elif isinstance(step, TraceStep):
                 step.heat_changed.connect(self._show_heat)
                 step.go_to.connect(self._go_to)
@@ -167,6 +173,7 @@ class Window(QMainWindow):
                 step.save_all.connect(lambda: self.dialogs.send(False))
                 step.save_each.connect(lambda: self.dialogs.send(True))
                 step.save_job.connect(self.dialogs.save_job_as)
+                step.save_assembly.connect(self.dialogs.save_assembly)
 
     @property
     def step(self) -> Step:
@@ -179,6 +186,10 @@ class Window(QMainWindow):
 
     def _show_outlines(self, outlines: Outlines) -> None:
         self.canvas.outlines = outlines
+        self.canvas.update()
+
+    def _point_out(self, at: Point | None) -> None:
+        self.canvas.ring = at
         self.canvas.update()
 
     def _go_to(self, place: Point) -> None:
@@ -236,6 +247,7 @@ class Window(QMainWindow):
         for other in self.steps:
             if other is not step:
                 other.leave()
+        step.select(self.canvas.selected)
         step.refresh()
         self.show_view(step.view)
         step.enter()
@@ -353,9 +365,9 @@ class Window(QMainWindow):
         self._show_parts()
         if result.has("layers"):
             same = self._in_ledger is self.model.current
-            self.ledger.show_stack(result.stack, self.canvas.selected, compare=same)
+            self.ledger.show_stack(result.stack, self.canvas.selected, same, self.measured.narrowest)
             self._in_ledger = self.model.current
-            self.warp.show_inks([layer.ink.hex for layer in result.stack.layers])
+            self.warp.show_inks([layer.colour for layer in result.stack.sent])
         else:
             self.ledger.show_stack(None, "", compare=False)
             self.warp.show_inks([])
@@ -386,14 +398,14 @@ class Window(QMainWindow):
 
     def _on_selected(self, key: str) -> None:
         self.canvas.selected = key
+        self.step.select(key)
 
     def _on_clicked(self, at: Point) -> None:
         """Select the layer of the ink that lies at a place."""
         result = self.model.result
         if result is None or not self.step.threads or not result.has("tidy", "palette", "layers"):
             return
-        ink = ink_at(result, at)
-        self.ledger.select(ink.key if ink is not None else "")
+        self.ledger.select(layer_key_at(result, at))
 
     def _on_lift(self, value: int) -> None:
         self.canvas.lift = value / 100
@@ -431,6 +443,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask before unsaved work is left."""
         if self.dialogs.may_leave():
+            self.measured.close()
             self.model.close()
             event.accept()
         else:

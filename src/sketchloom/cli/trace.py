@@ -25,7 +25,16 @@ from sketchloom.core.job import (
 )
 from sketchloom.core.picture import DPI, load_picture
 from sketchloom.core.regions import coloured
-from sketchloom.core.send import SVG, WRITERS, files_of, png_bytes, settle_all, write_all
+from sketchloom.core.send import (
+    SVG,
+    WRITERS,
+    assembly_png,
+    assembly_svg,
+    files_of,
+    png_bytes,
+    settle_all,
+    write_all,
+)
 
 __all__ = ["trace"]
 
@@ -38,6 +47,7 @@ _PREVIEW_PIXELS = 300_000
 @click.option("-o", "--out", type=_FILE, help="File to write; its ending says the format: .svg.")
 @settings_options
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
+@click.option("--assembly", type=_FILE, metavar="FILE.svg|FILE.png", help="Draw the layers lifted apart, numbered.")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write the figures here.")
 @click.option(
     "--recipe",
@@ -56,6 +66,7 @@ def trace(
     out: Path | None,
     recipe: Path | None,
     each: bool,
+    assembly: Path | None,
     report: Path | None,
     save_job: Path | None,
     save_recipe: Path | None,
@@ -71,7 +82,7 @@ def trace(
     drawing, the first at the bottom.
     """
     settle_all()
-    _check_targets(pictures, out, report, save_job, save_recipe, each)
+    _check_targets(pictures, out, report, save_job, save_recipe, each, assembly)
     opened = _open(pictures, page_number, dpi)
     settings = opened.recipe
     if recipe:
@@ -93,7 +104,7 @@ def trace(
     result = pipeline.run(opened.picture, settings, names=names)
     check_placed(opened.file_name, settings.prepare, result.prepared)
     check_road(result, flags)
-    _write(opened, settings, result, out, each, report, save_job, save_recipe)
+    _write(opened, settings, result, out, each, report, save_job, save_recipe, assembly)
 
 
 def _check_targets(
@@ -103,9 +114,10 @@ def _check_targets(
     save_job: Path | None,
     save_recipe: Path | None,
     each: bool,
+    assembly: Path | None,
 ) -> None:
     """Refuse names that cannot be meant; raises ArgumentError."""
-    if not (out or save_job or save_recipe or report):
+    if not (out or save_job or save_recipe or report or assembly):
         raise ArgumentError("Nothing would be written: give -o OUT.svg, --save-job, --save-recipe or --report.")
     if each and not out:
         raise ArgumentError("--each writes its files beside OUT: give -o OUT.svg too.")
@@ -114,7 +126,9 @@ def _check_targets(
     for path, ending in ((save_job, ".loom"), (save_recipe, ".json"), (report, ".json")):
         if path and path.suffix.lower() != ending:
             raise ArgumentError(f"{path.name}: let its name end with {ending}, so that it is found again.")
-    check_names([*pictures], [path for path in (out, report, save_job, save_recipe) if path])
+    if assembly and assembly.suffix.lower() not in (".svg", ".png"):
+        raise ArgumentError(f"{assembly.name}: the assembly picture is written as .svg or .png; let its name end so.")
+    check_names([*pictures], [path for path in (out, report, save_job, save_recipe, assembly) if path])
 
 
 def _open(pictures: tuple[Path, ...], page: int | None, dpi: float | None) -> Opened:
@@ -142,6 +156,7 @@ def _write(
     report: Path | None,
     save_job: Path | None,
     save_recipe: Path | None,
+    assembly: Path | None,
 ) -> None:
     stack = result.stack
     files: dict[Path, bytes] = {}
@@ -150,6 +165,8 @@ def _write(
         for apart in (False, True) if each else (False,):
             for name, data in files_of(writer, stack, apart).items():
                 files[out.with_name(f"{out.stem}{name}{out.suffix}")] = data
+    if assembly:
+        files[assembly] = assembly_svg(stack) if assembly.suffix.lower() == ".svg" else assembly_png(stack)
     if report:
         files[report] = (json.dumps(report_of(result), indent=2, ensure_ascii=False) + "\n").encode()
     if save_recipe:

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from sketchloom.app.canvas.shapes import Shapes, nodes_of, painter_path, painter_paths, pixmap_of
+from sketchloom.app.canvas.shapes import Shapes, nodes_of, painter_path, painter_paths, pixmap_of, polygon_path
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
@@ -24,6 +24,8 @@ VIEWS = ("Picture", "Regions", "Paths", "Layers")
 _REGION_PIXELS = 6_000_000
 _PICTURE_PIXELS = 6_000_000
 _HEATS = 6
+_SHADE, _SPREADS = 0.09, (3.0, 2.0, 1.0)
+"""How dark each shadow of a layer is, and how far they fall, screen pixels."""
 _APART = 18
 """CIE76; a ground nearer to an ink than this is swapped for another."""
 
@@ -38,7 +40,8 @@ class _Shown:
     """One layer as drawn, in px of the full picture; what no view shows is never made."""
 
     def __init__(self, layer: Layer, shown: Path, to_px: QTransform) -> None:
-        self.key, self.name, self.colour = layer.ink.key, layer.name, QColor(layer.ink.hex)
+        self.key, self.name, self.hidden = layer.key, layer.name, layer.hidden
+        self.colour = QColor(layer.colour)
         self._path, self._shown, self._to_px = layer.path, shown, to_px
 
     @cached_property
@@ -99,6 +102,8 @@ class Scene(QObject):
         self._version = 0
         """Counts what comes new to be drawn."""
         self._strokes: list[tuple[QColor, QPainterPath]] = []
+        self._gaps = QPainterPath()
+        self._stacked = False
         self._heat = False
         self._hot: list[tuple[QColor, list[QLineF]]] = []
         self.extent = QSizeF(1, 1)
@@ -154,7 +159,7 @@ class Scene(QObject):
             return
         self._version += 1
         self._lay_pictures()
-        self._layers, self._strokes = [], []
+        self._layers, self._strokes, self._gaps = [], [], QPainterPath()
         if result.has("tidy", "palette"):
             self._show_regions(result.regions, result.palette)
         else:
@@ -178,12 +183,15 @@ class Scene(QObject):
 
     def _show_layers(self, result: Result) -> None:
         scale = result.finished.px_per_mm / result.reduction
-        left, top = result.finished.origin / result.reduction
+        left, top = result.finished.origin / result.reduction - scale * np.array(result.stack.moved)
         to_px = QTransform(scale, 0, 0, scale, left, top)
         self._layers = [
             _Shown(layer, shown, to_px) for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
         self._strokes = [(QColor(layer.ink.hex), to_px.map(painter_path(layer.path))) for layer in result.stack.strokes]
+        grown = any(not layer.exact for layer in result.stack.layers)
+        self._stacked = grown or result.stack.build in ("carried", "backed")
+        self._gaps = to_px.map(polygon_path(result.slip.gaps)) if result.slip is not None else QPainterPath()
 
     def _choose_ground(self) -> None:
         """Take the ground that stands out from all inks, the theme's own if it does well enough."""
@@ -309,19 +317,25 @@ class Scene(QObject):
     def _paint_layers(self, painter: QPainter, nodes: bool) -> None:
         if self.lift == 0:
             for layer in self._layers:
-                for shape in self._seen(painter, layer.carried):
+                if layer.hidden:
+                    continue
+                if self._stacked:
+                    self._paint_shadow(painter, layer.own)
+                for shape in self._seen(painter, layer.own if self._stacked else layer.carried):
                     painter.fillPath(shape, layer.colour)
+            self._paint_gaps(painter)
             self._paint_selected(painter)
             if nodes:
                 self._paint_nodes(painter)
             return
         size = self.extent
         middle = QPointF(size.width() / 2, size.height() / 2)
-        count = len(self._layers)
+        layers = [layer for layer in self._layers if not layer.hidden]
+        count = len(layers)
         squash = 1 - 0.42 * self.lift
         rise = self.lift * size.height() * min(0.24, 0.9 / max(count, 1))
         shrink = 1 - 0.22 * self.lift
-        for place, layer in enumerate(self._layers):
+        for place, layer in enumerate(layers):
             up = (place - (count - 1) / 2) * rise
             tilt = QTransform()
             tilt.translate(middle.x() - 0.10 * self.lift * size.width(), middle.y() - up)
@@ -340,7 +354,26 @@ class Scene(QObject):
             if self.selected == layer.key:
                 self._outline(painter, shapes)
             if self.lift > 0.35:
-                self._paint_name(painter, f"{count - place} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
+                self._paint_name(painter, f"{place + 1} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
+
+    def _paint_shadow(self, painter: QPainter, shapes: Shapes) -> None:
+        """A soft shadow at the lower edge of a layer, as wide on the screen at any zoom."""
+        shade = QColor(0, 0, 0)
+        shade.setAlphaF(_SHADE)
+        for spread in _SPREADS:
+            for shape in self._seen(painter, shapes):
+                painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
+
+    def _paint_gaps(self, painter: QPainter) -> None:
+        """Where a slip would show ground."""
+        if self._gaps.isEmpty():
+            return
+        painter.fillPath(self._gaps, QColor(theme.tokens.on_indigo))
+        painter.fillPath(self._gaps, QBrush(QColor(theme.tokens.madder), Qt.BrushStyle.Dense3Pattern))
+        pen = QPen(QColor(theme.tokens.madder), 1.5)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.drawPath(self._gaps)
 
     def _paint_name(self, painter: QPainter, name: str, at: QPointF) -> None:
         point = self._room.map(at)

@@ -1,8 +1,10 @@
 """Results as things Qt can draw."""
 
+from typing import Any
+
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF, QTransform
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
@@ -80,6 +82,16 @@ def painter_paths(path: Path, place: QTransform) -> Shapes:
     ends = np.flatnonzero(np.diff(group[order], append=-1)) + 1
     groups = np.split(order, ends[:-1])
     return Shapes([place.map(painter_path(path.part(some.tolist()))) for some in groups])
+
+
+def polygon_path(shape: Any) -> QPainterPath:
+    """Draw polygons with their holes."""
+    out = QPainterPath()
+    out.setFillRule(Qt.FillRule.OddEvenFill)
+    for part in shapely.get_parts(shape):
+        for ring in (part.exterior, *part.interiors):
+            out.addPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(ring).tolist()]))
+    return out
 
 
 def nodes_of(path: Path) -> QPolygonF:

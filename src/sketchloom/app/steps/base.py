@@ -120,6 +120,9 @@ class Step(QWidget):
     def draw_with(self, tool: str | None) -> None:
         """Take a tool in hand, or put it away."""
 
+    def select(self, key: str) -> None:
+        """A layer was selected somewhere, or none."""
+
     def enter(self) -> None:
         """It is shown now."""
 

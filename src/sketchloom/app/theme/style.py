@@ -130,6 +130,14 @@ def _sheet(t: Tokens) -> str:
     QPushButton[choice="true"]:checked {{ border: 2px solid {t.indigo}; padding: 7px 9px; }}
     QPushButton[small="true"] {{ padding: 5px 4px; }}
     QPushButton[small="true"]:checked {{ border: 2px solid {t.indigo}; padding: 4px 3px; }}
+    QToolButton[choice="true"] {{ background: {t.paper}; color: {t.ink}; border: 1px solid {t.line};
+        border-radius: 8px; padding: 5px; font-size: {small}px; }}
+    QToolButton[choice="true"]:hover {{ border-color: {t.faded}; }}
+    QToolButton[choice="true"]:checked {{ border: 2px solid {t.indigo}; padding: 4px; color: {t.indigo};
+        font-weight: 600; }}
+    QListWidget[framed="true"] {{ border: 1px solid {t.line}; border-radius: 7px; padding: 2px; }}
+    QListWidget[framed="true"]:focus {{ border: 2px solid {t.indigo}; padding: 1px; }}
+    QListWidget[framed="true"]::item {{ padding: 3px 5px; }}
     QFrame#row {{ border: 1px solid transparent; border-radius: 8px; }}
     QFrame#row[chosen="true"] {{ border-color: {t.line}; background: {t.linen}; }}
     QPushButton[row="true"] {{ background: transparent; border: 1px solid transparent; text-align: left;

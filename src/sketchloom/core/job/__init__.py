@@ -5,10 +5,12 @@ from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_b
 from sketchloom.core.job.lookup import (
     colour_at,
     darkest_at,
+    detail_at,
     gap_mm,
     heat_levels,
     ink_at,
     largest_ink,
+    layer_key_at,
     longer_side_mm,
     px_per_mm_of,
 )
@@ -37,6 +39,7 @@ __all__ = [
     "colour_at",
     "darkest_at",
     "decode_recipe",
+    "detail_at",
     "deviation_mm",
     "encode_recipe",
     "gap_mm",
@@ -47,6 +50,7 @@ __all__ = [
     "job_bytes",
     "job_of_layers",
     "largest_ink",
+    "layer_key_at",
     "longer_side_mm",
     "measure_opened",
     "print_and_cut",

@@ -6,18 +6,22 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.job.result import Result
+from sketchloom.core.layers import parts_of
 from sketchloom.core.palette import Colour, Ink
 from sketchloom.core.picture import Picture, Point, on_picture, unit_at
+from sketchloom.core.planar import OUTSIDE
 from sketchloom.core.regions import GROUND, Closing
 
 __all__ = [
     "HeatLevel",
     "colour_at",
     "darkest_at",
+    "detail_at",
     "gap_mm",
     "heat_levels",
     "ink_at",
     "largest_ink",
+    "layer_key_at",
     "longer_side_mm",
     "px_per_mm_of",
 ]
@@ -65,9 +69,41 @@ def ink_at(result: Result, at: Point) -> Ink | None:
     return result.palette.get(regions.keys[label - 1]) if label != GROUND else None
 
 
+def layer_key_at(result: Result, at: Point) -> str:
+    """Key of the topmost layer that shows at a place of the source; empty where none does."""
+    pixel = _pixel(result, at)
+    regions, runs = result.regions, result.tidied.runs
+    if pixel is None or regions.labels.shape != (result.picture.height, result.picture.width):
+        return ""
+    face = int(runs.face_at(np.array(pixel[1] * regions.labels.shape[1] + pixel[0])))
+    stencil = result.stack.build == "stencil"
+    for layer in reversed(result.stack.layers):
+        if not layer.hidden and layer.faces[face] != stencil:
+            return layer.key
+    return ""
+
+
+def detail_at(result: Result, at: Point, alike: bool) -> list[int]:
+    """Faces of the detail at a place of the source: a piece with what lies wholly inside it; empty for ground.
+
+    With `alike` those of all pieces of its ink.
+    """
+    pixel, planar = _pixel(result, at), result.planar
+    if pixel is None or result.regions.labels.shape != (result.picture.height, result.picture.width):
+        return []
+    face = int(result.tidied.runs.face_at(np.array(pixel[1] * result.regions.labels.shape[1] + pixel[0])))
+    label = planar.faces.label
+    if not label[face]:
+        return []
+    own = label == label[face] if alike else np.arange(len(label)) == face
+    around = parts_of(planar, ~own)
+    inside = (around >= 0) & (around != around[OUTSIDE]) & (label > 0)
+    return [int(one) for one in np.flatnonzero(own | inside)]
+
+
 def largest_ink(result: Result) -> Ink | None:
     """The ink whose layer covers most."""
-    layers = result.stack.layers if result.has("layers") else ()
+    layers = [layer for layer in result.stack.layers if layer.key in result.palette] if result.has("layers") else []
     return max(layers, key=lambda layer: layer.area).ink if layers else None
 
 

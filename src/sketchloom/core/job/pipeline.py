@@ -20,8 +20,9 @@ Progress = Callable[[str, float], None]
 
 _CACHE_BYTES = 1_500_000_000
 _FIRST = ("palette", "choices", "extent")
-_WANTED = (*_FIRST, *(name for name in ENDS if name not in _FIRST))
-"""Asked for by default, with all that they need; what a maker mends failures by comes first."""
+_WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, "narrowest")))
+"""Asked for by default, with all that they need; what a maker mends failures by comes first. The narrowest places are
+measured beside the work."""
 _IN_PREVIEW = ("palette", "extent", "layers")
 
 _STAGE_OF_PART = {

@@ -109,6 +109,7 @@ class _Made:
     ) -> None:
         self._planar, self._curves, self._plan, self._settings, self._on_page = planar, curves, plan, settings, on_page
         self._flat: dict[int, Flat] = {}
+        self._shapes: dict[int, Any] = {}
 
     def path(self, height: int) -> tuple[Path, int | None]:
         """Outline of a layer, and where it is none of the map's the number of its pieces."""
@@ -125,18 +126,18 @@ class _Made:
         planned, settings = self._plan.layers[height], self._settings
         out = None
         if planned.role in ("base", "single") and settings.rim:
-            out = grown(self._flattened(height).shape, settings.rim, settings.corners)
+            out = grown(self._shape(height), settings.rim, settings.corners)
         if planned.role != "ink":
             return out
         overlap = self._overlap(height)
         if planned.way == "flush" and overlap:
-            above = [self._flattened(upper).shape for upper in self._upper(height)]
+            above = [self._shape(upper) for upper in self._upper(height)]
             if above:
-                out = overlapped(self._flattened(height).shape, shapely.union_all(above), overlap)
+                out = overlapped(self._shape(height), shapely.union_all(above), overlap)
         if settings.has_base and settings.rim_gap:
-            out = grown(self._flattened(height).shape if out is None else out, -settings.rim_gap)
+            out = grown(self._shape(height) if out is None else out, -settings.rim_gap)
         for part, inside in planned.cuts:
-            here = self._flattened(height).shape if out is None else out
+            here = self._shape(height) if out is None else out
             side = left_of(self._on_page(part.line), _reach(here, self._on_page(part.line)))
             out = shapely.intersection(here, side) if inside else shapely.difference(here, side)
         return out
@@ -154,10 +155,15 @@ class _Made:
             (place, stock.shrink) for place, other in enumerate(self._plan.layers)
             if (stock := settings.stock_of(other.key)) is not None and stock.shrink
         ]  # fmt: skip
-        return max([slip, *(reach_of(self._flattened(place).shape, slip, shrink) for place, shrink in shrinks)]) + 0.02
+        return max([slip, *(reach_of(self._shape(place), slip, shrink) for place, shrink in shrinks)]) + 0.02
 
     def _outline(self, planned: Planned) -> Path:
         return outline_path(self._curves, planned.faces.half_edges, planned.faces.offset)
+
+    def _shape(self, height: int) -> Any:
+        if height not in self._shapes:
+            self._shapes[height] = self._flattened(height).shape
+        return self._shapes[height]
 
     def _flattened(self, height: int) -> Flat:
         if height not in self._flat:

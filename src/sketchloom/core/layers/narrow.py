@@ -45,11 +45,7 @@ def narrowest_mm(path: Path) -> float:
 
 
 def _raster(path: Path, origin: Floats, mm: float, shape: tuple[int, int]) -> Bools:
-    flat = flatten(path)
-    rings = [
-        np.rint(((flat.points[low:high] - origin) / mm + 1.5) * 2**_SHIFT).astype(np.int32)
-        for low, high in zip(flat.first[:-1].tolist(), flat.first[1:].tolist(), strict=True)
-    ]
+    rings = [np.rint(((ring - origin) / mm + 1.5) * 2**_SHIFT).astype(np.int32) for ring in flatten(path).rings]
     mask = np.zeros(shape, np.uint8)
     cv2.fillPoly(mask, rings, 1, cv2.LINE_8, _SHIFT)
     return mask.view(bool)

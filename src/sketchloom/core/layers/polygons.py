@@ -29,16 +29,18 @@ _STRAY = 4e-4
 """mm beside a line that a point may lie and say nothing."""
 _LEAST = 0.02
 """mm; a ring that is nowhere longer is none."""
+_GRID = 1e-4
+"""mm"""
 _CRUMB = 1e-4
 """mm2"""
 
 
 class Flat(NamedTuple):
-    """A path as polygons, with where each point of them comes from.
+    """A path as lines of points, with where each of them comes from.
 
     Attributes
     ----------
-    shape : Polygon or MultiPolygon
+    path : Path
         mm.
     points : (N, 2) float
         Points of all contours in order; the last of a contour is not repeated.
@@ -46,36 +48,38 @@ class Flat(NamedTuple):
         Where each contour begins in `points`.
     segment : (N,) int
         Segment of the path that leaves each point.
-    path : Path
     """
 
-    shape: Any
+    path: Path
     points: Floats
     first: Ints
     segment: Ints
-    path: Path
+
+    @property
+    def rings(self) -> list[Floats]:
+        """The contours, each a line of points."""
+        return [self.points[low:high] for low, high in pairwise(self.first.tolist())]
+
+    @property
+    def shape(self) -> Any:
+        """Polygons within `SAG` of the path, mm; its contours are outer ones and holes, which do not cross."""
+        return _assembled(self.rings)
 
 
 def flatten(path: Path) -> Flat:
-    """Bring a path to polygons that lie within `SAG` of it.
-
-    The contours of a layer are outer ones and holes, which do not cross; they
-    are put together by even and odd.
-    """
+    """Bring a path to lines of points that lie within `SAG` of it."""
     rings: list[Any] = []
     segments: list[Any] = []
     done = 0
-    for contour in path.contours:
-        count = (len(contour) - 1) // 3
-        control = contour[3 * np.arange(count)[:, None] + np.arange(4)]
-        ring, of = _flat_contour(control, path.straight[len(rings)])
+    for contour, straight in zip(path.contours, path.straight, strict=True):
+        count = len(straight)
+        ring, of = _flat_contour(contour[3 * np.arange(count)[:, None] + np.arange(4)], straight)
         rings.append(ring)
         segments.append(of + done)
         done += count
-    sizes = np.array([len(ring) for ring in rings], np.int64)
     points = np.concatenate([np.zeros((0, 2)), *rings])
-    first = np.append(0, np.cumsum(sizes))
-    return Flat(_assembled(rings), points, first, np.concatenate([np.zeros(0, np.int64), *segments]), path)
+    first = np.append(0, np.cumsum([len(ring) for ring in rings])).astype(np.int64)
+    return Flat(path, points, first, np.concatenate([np.zeros(0, np.int64), *segments]))
 
 
 def _flat_contour(control: Floats, straight: Bools) -> tuple[Any, Any]:
@@ -115,7 +119,11 @@ def _is_back(control: Floats) -> Bools:
 
 
 def _assembled(rings: Sequence[Floats]) -> Any:
-    """Polygons of rings, those that run the other way round being holes."""
+    """Polygons of rings, those that run the other way round being holes.
+
+    Where outlines cross themselves or each other, the larger go first, on a
+    fine grid, on which no overlay fails.
+    """
     rings = [ring for ring in rings if len(ring) >= 3]
     if not rings:
         return shapely.Polygon()
@@ -126,11 +134,11 @@ def _assembled(rings: Sequence[Floats]) -> Any:
     if whole is not None and whole.is_valid and abs(whole.area - meant) <= 1e-6 * max(meant, 1.0):
         return whole
     out = shapely.Polygon()
+    outwards = signed[np.argmax(np.abs(signed))] > 0
     for place in np.argsort(-np.abs(signed), kind="stable"):
-        part = shapely.make_valid(shapely.polygons(lines[place]))
-        out = (
-            out.union(part) if (signed[place] > 0) == (signed[np.argmax(np.abs(signed))] > 0) else out.difference(part)
-        )
+        part = shapely.set_precision(shapely.make_valid(shapely.polygons(lines[place])), _GRID)
+        overlay = shapely.union if (signed[place] > 0) == outwards else shapely.difference
+        out = overlay(out, part, grid_size=_GRID)
     return out
 
 

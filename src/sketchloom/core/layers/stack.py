@@ -58,6 +58,11 @@ class Layer:
     hidden: bool = False
     exact: bool = True
 
+    @property
+    def colour(self) -> str:
+        """Of what it is cut from, ``#rrggbb``; that of its ink where the stock is had in any."""
+        return (self.stock.colour if self.stock else "") or self.ink.hex
+
 
 @dataclass(frozen=True, eq=False)
 class StrokeLayer:

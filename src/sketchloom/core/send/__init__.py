@@ -1,5 +1,6 @@
 """Writers: one a format."""
 
+from sketchloom.core.send.assembly import assembly_png, assembly_svg
 from sketchloom.core.send.files import settle_all, write_all, write_whole
 from sketchloom.core.send.png import png_bytes
 from sketchloom.core.send.svg import SvgWriter
@@ -9,6 +10,8 @@ __all__ = [
     "SVG",
     "WRITERS",
     "Writer",
+    "assembly_png",
+    "assembly_svg",
     "files_of",
     "name_of_layer",
     "png_bytes",

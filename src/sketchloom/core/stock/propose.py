@@ -12,10 +12,11 @@ __all__ = ["nearest_stock"]
 
 
 def nearest_stock(shelf: Sequence[Stock], colour: Colour) -> tuple[Stock, float] | None:
-    """Find the stock nearest to a colour, and how far it lies from it (CIEDE2000); None for an empty shelf.
+    """Find the stock nearest to a colour, and how far it lies from it (CIEDE2000); None where none has a colour.
 
     Of stocks that lie alike the first is taken.
     """
+    shelf = [stock for stock in shelf if stock.colour]
     if not shelf:
         return None
     labs = lab_of([colour_of(stock.colour) for stock in shelf])

@@ -33,6 +33,11 @@ _CARD: dict[str, Any] = {
 }  # fmt: skip
 
 GENERIC: Shelf = (
+    Stock("Paper", **_PAPER),
+    Stock("Card", **_CARD),
+    Stock("Adhesive vinyl", **_VINYL),
+    Stock("Heat-transfer film", **_FILM),
+    Stock("Glitter film", **_GLITTER),
     *(
         Stock(f"{colour.capitalize()} paper", colour=code, **_PAPER)
         for colour, code in (("white", "#ffffff"), ("cream", "#f3e6cc"), ("kraft", "#b58a5a"), ("black", "#1c1b1d"))

@@ -35,8 +35,8 @@ class Stock(msgspec.Struct, frozen=True):
 
     name: str
     kind: StockKind = "paper"
-    colour: str = "#ffffff"
-    """``#rrggbb``"""
+    colour: str = ""
+    """``#rrggbb``; empty for a stock that is had in any colour."""
     thickness: float = 0.2
     """mm"""
     carrier: bool = False
@@ -64,7 +64,7 @@ def check_stock(stock: Stock) -> Stock:
     if not stock.name.strip() or len(stock.name) > _LONGEST_NAME or not stock.name.isprintable():
         raise ArgumentError(f"{stock.name[:20]!a} is no name for a stock; type 1 to {_LONGEST_NAME} letters.")
     try:
-        colour_of(stock.colour)
+        colour_of(stock.colour or "#ffffff")
     except ValueError:
         raise ArgumentError(f"“{stock.colour[:20]}” is no colour of a stock; type it as #rrggbb.") from None
     sides = [("width", stock.width), *([("height", stock.height)] if stock.height is not None else [])]

@@ -25,9 +25,9 @@ class JoinTool(CurveTool):
 
     def ends(self) -> list[tuple[str, Floats]]:
         """Open ends, each with the key of its ink, px."""
-        finished = self.result.finished
+        finished, moved = self.result.finished, np.array(self.result.stack.moved)
         return [
-            (layer.ink.key, contour[end] * finished.px_per_mm + finished.origin)
+            (layer.ink.key, (contour[end] - moved) * finished.px_per_mm + finished.origin)
             for layer in self.result.stack.strokes
             for contour, closed in zip(layer.path.contours, layer.path.closed, strict=True)
             if not closed

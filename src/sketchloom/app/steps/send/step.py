@@ -17,6 +17,7 @@ class SendStep(Step):
     save_all = Signal()
     save_each = Signal()
     save_job = Signal()
+    save_assembly = Signal()
 
     def build(self) -> None:
         """Make the cards."""
@@ -36,6 +37,11 @@ class SendStep(Step):
         )
         self.sent = faded()
         card.body.addWidget(self.sent)
+        picture = self.add(Card("Assembly picture"))
+        picture.body.addWidget(faded("The layers lifted apart, numbered in the order in which they are laid."))
+        self.assembly = QPushButton("Save the assembly picture…")
+        self.assembly.clicked.connect(self.save_assembly)
+        picture.body.addWidget(self.assembly)
         job = self.add(Card("Job"))
         job.body.addWidget(faded("The job file holds the untouched picture and all settings."))
         self.job = QPushButton("Save the job…")
@@ -56,8 +62,9 @@ class SendStep(Step):
         """Show what would be saved."""
         unit = self.unit()
         width, height = (in_unit(side, unit) for side in result.stack.size)
-        count = len(result.stack.layers)
-        self.what.setText(f"{count} layer{'s' * (count != 1)}, {width} × {height} {unit}")
+        count, hidden = len(result.stack.sent), len(result.stack.layers) - len(result.stack.sent)
+        left = f"; {hidden} hidden layer{'s' * (hidden != 1)} not sent" if hidden else ""
+        self.what.setText(f"{count} layer{'s' * (count != 1)}, {width} × {height} {unit}{left}")
         self.sent.setText(f"Saved: {self.model.sent}" if self.model.sent else "")
         self.sent.setVisible(bool(self.model.sent))
 
