@@ -42,6 +42,7 @@ def window(qtbot, monkeypatch):
     if not made.isActiveWindow():  # no window manager under Xvfb
         QApplication.setActiveWindow(made)
     yield made
+    made.measured.close()
     made.model.close()
 
 

@@ -66,14 +66,14 @@ def test_a_job_is_saved_and_opened_again(opened, qtbot, settled, tmp_path, monke
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     opened.commands.run("save")
     qtbot.waitUntil(lambda: not opened.model.dirty and path.exists())
-    nodes = opened.ledger.text_at(4, 3)
+    nodes = opened.ledger.text_at(4, 4)
     opened.open_demo()
     qtbot.waitUntil(lambda: opened.job_name.text() == "Fair badge")
     opened.open(path)
     qtbot.waitUntil(lambda: opened.job_name.text() == "Harvest plate")
     settled(opened)
     assert opened.model.recipe.trace.smoothness == 0.2
-    assert opened.ledger.text_at(4, 3) == nodes
+    assert opened.ledger.text_at(4, 4) == nodes
 
 
 def bad_files(tmp_path):
@@ -130,8 +130,8 @@ def test_the_demo_opens_at_first_start_and_fills_the_ledger(window, settled):
     assert window.width_field.text() == "180.0 mm wide"
     rows = {window.ledger.text_at(row, 0): row for row in range(6)}
     assert set(rows) == {"Cream", "Soot", "Can blue", "Beet", "Leaf green", "Total"}
-    total = sum(int(window.ledger.text_at(row, 3)) for name, row in rows.items() if name != "Total")
-    assert window.ledger.text_at(rows["Total"], 3) == str(total)
+    total = sum(int(window.ledger.text_at(row, 4)) for name, row in rows.items() if name != "Total")
+    assert window.ledger.text_at(rows["Total"], 4) == str(total)
 
 
 def test_every_step_and_control_is_reachable_by_keyboard(opened, qtbot):

@@ -167,14 +167,14 @@ def test_a_drag_shows_previews_and_then_the_full_result(large, qtbot, settled, m
     settled(large)
     assert large.model.result.recipe.trace.smoothness == preview.recipe.trace.smoothness
     # with previews broken there is none of them, and the full result comes all the same
-    real = large.model._pipeline.results
+    real = large.model.pipeline.results
 
     def broken(*given, preview=False, **more):
         if preview:
             raise RuntimeError("no preview")
         return real(*given, **more)
 
-    monkeypatch.setattr(large.model._pipeline, "results", broken)
+    monkeypatch.setattr(large.model.pipeline, "results", broken)
     failures = []
     large.model.failed.connect(lambda *told: failures.append(told))
     large.model.change("Smoothness", "trace", gesture=1, smoothness=0.5)
@@ -267,7 +267,7 @@ def test_a_rename_and_a_recolour_show_everywhere(opened, qtbot, settled):
     settled(opened)
     opened.show_step("layers")
     order = opened.by_key["layers"].order
-    names = [order.rows.itemAt(i).widget().words.text() for i in range(order.rows.count())]
+    names = [order.layers.item(i).text() for i in range(order.layers.count())]
     assert names == [layer.name for layer in reversed(opened.model.result.stack.layers)]
     assert "Felt" in names and opened.ledger.text_at(names.index("Felt"), 0) == "Felt"
     order.move_layer(opened.model.result.stack.layers[-1].ink.key, 1)

@@ -155,7 +155,7 @@ def test_units_change_everywhere(opened):
     opened.next_unit()
     assert opened.unit == "in"
     assert " in wide" in opened.width_field.text()
-    assert opened.ledger.text_at(0, 4).endswith(" in")
+    assert opened.ledger.text_at(0, 5).endswith(" in")
 
 
 def test_a_length_field_takes_sums_and_marks_nonsense(qtbot):
@@ -184,7 +184,7 @@ def test_the_ledger_selects_and_flashes_what_changed(opened, settled):
     opened.model.change("Way of building", "layers", build="carried")
     settled(opened)
     rows = opened.ledger._rows
-    assert any(rows.change(row, 4).startswith("+") for row in range(4))
+    assert any(rows.change(row, 5) for row in range(4))
     assert opened.canvas.selected == top
 
 

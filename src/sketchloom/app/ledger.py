@@ -88,6 +88,9 @@ class _Rows(QAbstractTableModel):
             values.append((*sums[:-1], thinnest))
         alike = layers == self.layers and self._unit() == self._shown_in
         self._shown_in = self._unit()
+        if alike and [row[:-1] for row in values] == [row[:-1] for row in self.values]:
+            self._measured(values)
+            return
         if not alike:
             self.beginResetModel()
         before = {key: row for (key, *_), row in zip(self.layers, self.values, strict=True)} if compare else {}
@@ -106,6 +109,14 @@ class _Rows(QAbstractTableModel):
                 if new != old or (key, column + 2) in flashed:
                     cell = self.index(place, column + 2)
                     self.dataChanged.emit(cell, cell)
+
+    def _measured(self, values: list[tuple[float, ...]]) -> None:
+        """Take over narrowest places, which come after the rest; what has changed before them goes on flashing."""
+        old, self.values = self.values, values
+        for place, (new_row, old_row) in enumerate(zip(values, old, strict=True)):
+            if new_row[-1] != old_row[-1]:
+                cell = self.index(place, len(COLUMNS) - 1)
+                self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
         return 0 if parent.isValid() else len(self.layers)

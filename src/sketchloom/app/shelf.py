@@ -44,7 +44,7 @@ class StockShelf(QObject):
         self._keep((*self.stocks, own))
         return own
 
-    def change(self, name: str, **values: object) -> bool:
+    def change(self, name: str, /, **values: object) -> bool:
         """Change a stock; what cannot be is said, and left."""
         old = self.stock(name)
         if old is None:

@@ -14,7 +14,7 @@ from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
-from sketchloom.core.layers.polygons import Flat, flatten, refitted
+from sketchloom.core.layers.polygons import Flat, flatten, refitted, solid
 from sketchloom.core.layers.rules import LayerSettings, origin_of
 from sketchloom.core.layers.slip import AUTO_SLIP, reach_of
 from sketchloom.core.layers.stack import Layer, LayerStack
@@ -139,7 +139,7 @@ class _Made:
         for part, inside in planned.cuts:
             here = self._shape(height) if out is None else out
             side = left_of(self._on_page(part.line), _reach(here, self._on_page(part.line)))
-            out = shapely.intersection(here, side) if inside else shapely.difference(here, side)
+            out = solid(shapely.intersection(here, side) if inside else shapely.difference(here, side))
         return out
 
     def _upper(self, height: int) -> list[int]:

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.layers.polygons import SAG
+from sketchloom.core.layers.polygons import SAG, solid
 from sketchloom.core.layers.rules import CornerStyle
 
 __all__ = ["grown", "left_of", "overlapped"]
@@ -37,8 +37,8 @@ def grown(shape: Any, by: float, corners: CornerStyle = "round") -> Any:
 
 def overlapped(shape: Any, above: Any, by: float) -> Any:
     """Let a shape run on under what lies above it, by a distance and no farther than that hides it."""
-    under = shapely.intersection(grown(shape, by), above)
-    return shapely.union(shape, under)
+    under = solid(shapely.intersection(grown(shape, by), above))
+    return solid(shapely.union(shape, under))
 
 
 def left_of(line: Floats, reach: float) -> Any:

@@ -13,7 +13,7 @@ from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["SAG", "Flat", "flatten", "refitted"]
+__all__ = ["SAG", "Flat", "flatten", "refitted", "solid"]
 
 SAG = 0.002
 """mm that a polygon may lie beside its curve."""
@@ -129,17 +129,28 @@ def _assembled(rings: Sequence[Floats]) -> Any:
         return shapely.Polygon()
     lines = [shapely.linearrings(ring) for ring in rings]
     signed = np.array([_area(ring) for ring in rings])
-    whole = shapely.build_area(shapely.geometrycollections(lines))
+    try:
+        whole = shapely.build_area(shapely.geometrycollections(lines))
+    except shapely.errors.GEOSException:  # outlines that cross where no number lies between
+        whole = None
     meant = abs(float(signed.sum()))
     if whole is not None and whole.is_valid and abs(whole.area - meant) <= 1e-6 * max(meant, 1.0):
         return whole
     out = shapely.Polygon()
     outwards = signed[np.argmax(np.abs(signed))] > 0
     for place in np.argsort(-np.abs(signed), kind="stable"):
-        part = shapely.set_precision(shapely.make_valid(shapely.polygons(lines[place])), _GRID)
+        part = shapely.make_valid(shapely.polygons(lines[place]), method="structure", keep_collapsed=False)
         overlay = shapely.union if (signed[place] > 0) == outwards else shapely.difference
-        out = overlay(out, part, grid_size=_GRID)
+        out = solid(overlay(out, solid(shapely.set_precision(part, _GRID)), grid_size=_GRID))
     return out
+
+
+def solid(shape: Any) -> Any:
+    """The polygons of a shape, without the lines and points that overlays leave where outlines touch."""
+    if shape.geom_type in ("Polygon", "MultiPolygon"):
+        return shape
+    kept = [part for part in shapely.get_parts(shape) if part.geom_type in ("Polygon", "MultiPolygon")]
+    return shapely.union_all(kept) if kept else shapely.Polygon()
 
 
 def _area(ring: Floats) -> float:

@@ -7,6 +7,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.layers.grow import grown
+from sketchloom.core.layers.polygons import solid
 
 __all__ = ["AUTO_SLIP", "Slip", "find_slip", "reach_of"]
 
@@ -70,12 +71,12 @@ def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float]) -> S
     reach = 0.0
     for place, shape in enumerate(shapes):
         others = shapely.union_all([other for at, other in enumerate(shapes) if at != place])
-        alone = shapely.difference(shape, others)
-        rest = _without_slivers(shapely.difference(whole, shape))
+        alone = solid(shapely.difference(shape, others))
+        rest = _without_slivers(solid(shapely.difference(whole, shape)))
         if alone.is_empty or rest.is_empty:
             continue
         off = reach_of(shape, slip, shrinks[place])
-        shows = shapely.intersection(alone, grown(rest, off))
+        shows = solid(shapely.intersection(alone, grown(rest, off)))
         if shows.area > _CRUMB:
             gaps.append(shows)
             reach = max(reach, off)

@@ -72,8 +72,8 @@ class LayerCard(Card):
         self.body.addWidget(box)
         return box
 
-    def _rule(self, name: str, **changes: object) -> None:
-        self._step.rule(name, self.key, **changes)
+    def _rule(self, what: str, /, **changes: object) -> None:
+        self._step.rule(what, self.key, **changes)
 
     @property
     def _layer(self) -> Layer | None:

@@ -263,6 +263,7 @@ class OrderCard(Card):
         if not 0 <= place - way < len(keys):
             return
         keys[place], keys[place - way] = keys[place - way], keys[place]
+        self.selected.emit(key)
         self._step.change("Order of layers", order=tuple(keys), best=False)
 
 

@@ -15,7 +15,7 @@ from sketchloom.app.steps.layers.ground import GroundCard
 from sketchloom.app.steps.layers.layer import LayerCard
 from sketchloom.app.steps.layers.order import OrderCard
 from sketchloom.app.steps.layers.stack import BaseCard, SlipCard
-from sketchloom.app.steps.layers.stocks import StocksCard
+from sketchloom.app.steps.layers.stocks import StockCard, StocksCard
 from sketchloom.app.steps.layers.ways import WaysCard
 from sketchloom.app.steps.layers.weights import WeightsCard
 from sketchloom.core.errors import ArgumentError
@@ -49,11 +49,14 @@ class LayersStep(Step):
         self.ways, self.order = WaysCard(self), OrderCard(self)
         self.layer, self.slip, self.base = LayerCard(self, self.shelf), SlipCard(self), BaseCard(self)
         self.ground, self.detail, self.hidden = GroundCard(self), DetailCard(self), HiddenCard(self)
-        self.stocks, self.weights = StocksCard(self, self.shelf), WeightsCard(self)
+        self.stock, self.stocks = StockCard(self, self.shelf), StocksCard(self, self.shelf)
+        self.weights = WeightsCard(self)
         self.double, self.centre = DoubleEdgesCard(self), CentreLinesCard(self)
         self.order.selected.connect(self.layer_wanted)
-        for card in (self.ways, self.order, self.layer, self.slip, self.base, self.ground, self.detail, self.hidden):
+        for card in (self.ways, self.order, self.stock, self.layer, self.slip, self.base, self.ground):
             self.add(card)
+        self.add(self.detail)
+        self.add(self.hidden)
         for card in (self.stocks, self.weights, self.double, self.centre):
             self.add(card, folded=card in (self.stocks, self.weights, self.centre))
 
@@ -91,7 +94,7 @@ class LayersStep(Step):
             return
         self.change(name, **{setting: mm})
 
-    def rule(self, name: str, key: str, unlocks: bool = False, **changes: object) -> None:
+    def rule(self, what: str, key: str, /, unlocks: bool = False, **changes: object) -> None:
         """Change the rule of a layer, unless it is locked."""
         layers = self.model.recipe.layers
         if not key:
@@ -107,7 +110,7 @@ class LayersStep(Step):
             self.model.said.emit(str(error))
             self.refresh()
             return
-        self.change(name, rules=rules)
+        self.change(what, rules=rules)
 
     def select(self, key: str) -> None:
         """Take the layer that was selected in hand."""

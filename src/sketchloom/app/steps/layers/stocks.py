@@ -1,8 +1,9 @@
-"""The card with the maker's stocks: new, copied, changed, brought in and given out."""
+"""The cards for stock: that of all layers, and the shelf, where stocks are made, changed, brought in and given out."""
 
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QFileDialog, QHBoxLayout, QPushButton
 
@@ -10,13 +11,14 @@ from sketchloom.app.fields import Card, Field, LengthField, faded, narrow_box
 from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import small_button
+from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
-from sketchloom.core.stock import KINDS, Stock, cautions_for
+from sketchloom.core.stock import KINDS, Stock, cautions_for, nearest_stock
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.layers.step import LayersStep
 
-__all__ = ["StocksCard"]
+__all__ = ["StockCard", "StocksCard"]
 
 _LENGTHS = {
     "thickness": ("Thickness", 2),
@@ -32,16 +34,73 @@ _TICKS = {
 }
 
 
-class StocksCard(Card):
-    """One stock at a time, as the shelf has it; a job keeps the stock that it was made with."""
+class StockCard(Card):
+    """What all layers are cut from, where they have no stock of their own."""
 
     def __init__(self, step: "LayersStep", shelf: StockShelf) -> None:
-        super().__init__("Stocks")
+        super().__init__("Stock")
         self._step, self._shelf = step, shelf
         self.of_stack = narrow_box("Stock of all layers that have none of their own")
         self.of_stack.activated.connect(self._take_stack)
         self.body.addWidget(self.of_stack)
-        self.body.addWidget(faded("On the shelf; what is changed here holds for layers that take it from now on."))
+        self.nearest = QPushButton("Nearest in colour, layer by layer")
+        self.nearest.setToolTip(
+            "Of the kind that is chosen for all layers; each layer gets the stock nearest to its ink."
+        )
+        self.nearest.clicked.connect(self._take_nearest)
+        self.body.addWidget(self.nearest)
+        self.cautions = faded()
+        self.body.addWidget(self.cautions)
+        shelf.changed.connect(self._list)
+        self._list()
+
+    def _list(self) -> None:
+        self.of_stack.clear()
+        self.of_stack.addItem("Any stock for all layers")
+        for stock in self._shelf.stocks:
+            self.of_stack.addItem(swatch(stock.colour or theme.tokens.paper, 14), f"All layers: {stock.name}")
+        self._show(self._step.model.recipe.layers.stock)
+
+    def _show(self, stack: Stock | None) -> None:
+        names = [stock.name for stock in self._shelf.stocks]
+        known = stack is not None and stack.name in names
+        strange = f"All layers: {stack.name} (of this job)" if stack is not None and not known else ""
+        first = strange or "Any stock for all layers"
+        self.of_stack.setItemText(0, first)
+        self.of_stack.setCurrentIndex(1 + names.index(stack.name) if stack is not None and known else 0)
+
+    def _take_stack(self, place: int) -> None:
+        self._step.change("Stock", stock=self._shelf.stocks[place - 1] if place else None)
+
+    def _take_nearest(self) -> None:
+        """Give each layer that is not locked the stock nearest to its ink, of the kind of the stack."""
+        result, layers = self._step.model.result, self._step.model.recipe.layers
+        if result is None:
+            return
+        stocks = [stock for stock in self._shelf.stocks if layers.stock is None or stock.kind == layers.stock.kind]
+        for layer in result.stack.layers:
+            found = nearest_stock(stocks, layer.ink.shown)
+            if found is not None and "+" not in layer.key and not layers.rule(layer.key).locked:
+                layers = msgspec.structs.replace(layers, rules=layers.with_rule(layer.key, stock=found[0]))
+        if layers.rules != self._step.model.recipe.layers.rules:
+            self._step.change("Nearest stocks", rules=layers.rules)
+
+    def show_result(self, result: Result) -> None:
+        """Show what is chosen."""
+        stack = self._step.model.recipe.layers.stock
+        self._show(stack)
+        self.cautions.setVisible(stack is not None)
+        if stack is not None:
+            self.cautions.setText(" ".join(cautions_for(stack.kind)))
+
+
+class StocksCard(Card):
+    """One stock at a time, as the shelf has it; a job keeps the stock that it was made with."""
+
+    def __init__(self, step: "LayersStep", shelf: StockShelf) -> None:
+        super().__init__("Stocks on the shelf")
+        self._step, self._shelf = step, shelf
+        self.body.addWidget(faded("What is changed here holds for layers that take it from now on."))
         self.which = narrow_box("Stock on the shelf")
         self.which.activated.connect(lambda _: self._show())
         self.body.addWidget(self.which)
@@ -100,15 +159,11 @@ class StocksCard(Card):
 
     def _list(self) -> None:
         name = self.which.currentText()
-        for box, first in ((self.which, None), (self.of_stack, "Any stock for all layers")):
-            box.clear()
-            if first:
-                box.addItem(first)
-            for stock in self._shelf.stocks:
-                box.addItem(swatch(stock.colour or "#ffffff", 14), f"All layers: {stock.name}" if first else stock.name)
+        self.which.clear()
+        for stock in self._shelf.stocks:
+            self.which.addItem(swatch(stock.colour or theme.tokens.paper, 14), stock.name)
         self.which.setCurrentIndex(max(0, self.which.findText(name)))
         self._show()
-        self._show_stack()
 
     def _show(self) -> None:
         stock = self._stock
@@ -118,7 +173,7 @@ class StocksCard(Card):
             return
         self.name.show_text(stock.name)
         self.kind.setCurrentIndex(KINDS.index(stock.kind))
-        self.colour.setIcon(swatch(stock.colour or "#ffffff", 14))
+        self.colour.setIcon(swatch(stock.colour or theme.tokens.paper, 14))
         self.colour.setText("Colour…" if stock.colour else "Any colour…")
         for name, field in self.lengths.items():
             field.show_mm(getattr(stock, name))
@@ -128,19 +183,8 @@ class StocksCard(Card):
             box.setChecked(getattr(stock, name))
         self.cautions.setText(" ".join(cautions_for(stock.kind)))
 
-    def _show_stack(self) -> None:
-        stack = self._step.model.recipe.layers.stock
-        names = [stock.name for stock in self._shelf.stocks]
-        self.of_stack.setCurrentIndex(1 + names.index(stack.name) if stack is not None and stack.name in names else 0)
-        if stack is not None and stack.name not in names:
-            self.of_stack.setItemText(0, f"All layers: {stack.name} (of this job)")
-
     def show_result(self, result: Result) -> None:
-        """Show the stock of the stack."""
-        self._show_stack()
-
-    def _take_stack(self, place: int) -> None:
-        self._step.change("Stock", stock=self._shelf.stocks[place - 1] if place else None)
+        """Show nothing of a job: the shelf is the maker's."""
 
     def _change(self, **values: object) -> None:
         if self._stock is not None and not self._shelf.change(self._stock.name, **values):
