@@ -119,30 +119,70 @@ def _is_back(control: Floats) -> Bools:
 
 
 def _assembled(rings: Sequence[Floats]) -> Any:
-    """Polygons of rings, those that run the other way round being holes.
+    """Polygons of rings, those that run the other way round than the largest being holes.
 
-    Where outlines cross themselves or each other, the larger go first, on a
-    fine grid, on which no overlay fails.
+    Where outlines cross themselves or each other, rings are laid over each
+    other by how deep they lie; if need be on a fine grid, on which no overlay
+    fails.
     """
     rings = [ring for ring in rings if len(ring) >= 3]
     if not rings:
         return shapely.Polygon()
-    lines = [shapely.linearrings(ring) for ring in rings]
     signed = np.array([_area(ring) for ring in rings])
-    try:
-        whole = shapely.build_area(shapely.geometrycollections(lines))
-    except shapely.errors.GEOSException:  # outlines that cross where no number lies between
-        whole = None
-    meant = abs(float(signed.sum()))
-    if whole is not None and whole.is_valid and abs(whole.area - meant) <= 1e-6 * max(meant, 1.0):
+    outer = (signed > 0) == (signed[np.argmax(np.abs(signed))] > 0)
+    lines = np.array([shapely.linearrings(ring) for ring in rings])
+    plain = shapely.polygons(lines)
+    tree = shapely.STRtree(plain)
+    inner, around = tree.query(shapely.points([ring[0] for ring in rings]), predicate="intersects")
+    true = (inner != around) & (np.abs(signed[around]) > np.abs(signed[inner]))
+    inner, around = inner[true], around[true]
+    whole = _with_holes(lines, outer, np.abs(signed), inner, around)
+    if whole is not None:
         return whole
+    depth = np.bincount(inner, minlength=len(rings))
+    valid = shapely.make_valid(plain, method="structure", keep_collapsed=False)
+    try:
+        return _overlaid(valid, depth, outer, None)
+    except shapely.errors.GEOSException:  # outlines that cross where no number lies between
+        return _overlaid(shapely.set_precision(valid, _GRID), depth, outer, _GRID)
+
+
+def _overlaid(rings: Any, depth: Ints, outer: Bools, grid: float | None) -> Any:
+    """Lay rings over each other by how deep they lie, outer ones of a depth before its holes."""
     out = shapely.Polygon()
-    outwards = signed[np.argmax(np.abs(signed))] > 0
-    for place in np.argsort(-np.abs(signed), kind="stable"):
-        part = shapely.make_valid(shapely.polygons(lines[place]), method="structure", keep_collapsed=False)
-        overlay = shapely.union if (signed[place] > 0) == outwards else shapely.difference
-        out = solid(overlay(out, solid(shapely.set_precision(part, _GRID)), grid_size=_GRID))
+    for level in np.unique(depth).tolist():
+        for overlay, kind in ((shapely.union, outer), (shapely.difference, ~outer)):
+            some = rings[(depth == level) & kind]
+            if len(some):
+                laid = solid(shapely.union_all(some, grid_size=grid))
+                out = solid(overlay(out, laid, grid_size=grid))
     return out
+
+
+def _with_holes(lines: Any, outer: Bools, areas: Floats, inner: Ints, around: Ints) -> Any:
+    """Outer rings with the holes that lie in them; None where that is no valid shape.
+
+    A hole belongs to the smallest outer ring round it.
+    """
+    fits = outer[around] & ~outer[inner]
+    inner, around = inner[fits], around[fits]
+    order = np.lexsort((areas[around], inner))
+    inner, around = inner[order], around[order]
+    first = np.append(True, inner[1:] != inner[:-1]) if len(inner) else np.zeros(0, bool)
+    hole, holder = inner[first], around[first]
+    if len(hole) != int((~outer).sum()):
+        return None
+    by_holder = np.argsort(holder, kind="stable")
+    hole, holder = hole[by_holder], holder[by_holder]
+    shells = np.flatnonzero(outer)
+    ends = np.searchsorted(holder, shells, "right")
+    starts = np.searchsorted(holder, shells, "left")
+    parts = [
+        shapely.polygons(lines[shell], lines[hole[low:high]] if high > low else None)
+        for shell, low, high in zip(shells.tolist(), starts.tolist(), ends.tolist(), strict=True)
+    ]
+    whole = parts[0] if len(parts) == 1 else shapely.multipolygons(parts)
+    return whole if whole.is_valid else None
 
 
 def solid(shape: Any) -> Any:
