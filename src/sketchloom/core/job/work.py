@@ -495,7 +495,8 @@ def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
         return None
     layers = [layer for layer in stack.sent if "+" not in layer.key]
     shapes = [flatten(layer.path).shape for layer in layers]
-    return find_slip(shapes, settings.slip, [layer.stock.shrink if layer.stock else 0.0 for layer in layers])
+    shrinks = [layer.stock.shrink if layer.stock else 0.0 for layer in layers]
+    return find_slip(shapes, settings.slip, shrinks, tick)
 
 
 def do_narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:

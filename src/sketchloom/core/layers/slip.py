@@ -8,6 +8,7 @@ import shapely
 
 from sketchloom.core.layers.grow import grown
 from sketchloom.core.layers.polygons import solid
+from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["AUTO_SLIP", "Slip", "find_slip", "reach_of"]
 
@@ -48,7 +49,7 @@ def reach_of(shape: Any, slip: float, shrink: float) -> float:
     return slip + shrink / 100 * most
 
 
-def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float]) -> Slip:
+def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float], tick: Tick = no_tick) -> Slip:
     """Find what would show if any one layer were laid off in any direction.
 
     A place shows ground if only one layer covers it, and that layer, moved,
@@ -66,16 +67,20 @@ def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float]) -> S
     shrinks : sequence of float
         Of each layer, per cent; a piece shrinks to its middle.
     """
-    whole = shapely.union_all(list(shapes))
+    below, above = [shapely.Polygon()], [shapely.Polygon()]
+    for one, other in zip(shapes, reversed(shapes), strict=True):
+        below.append(solid(shapely.union(below[-1], one)))
+        above.append(solid(shapely.union(above[-1], other)))
     gaps = []
     reach = 0.0
     for place, shape in enumerate(shapes):
-        others = shapely.union_all([other for at, other in enumerate(shapes) if at != place])
+        tick(place / len(shapes))
+        others = solid(shapely.union(below[place], above[len(shapes) - 1 - place]))
         alone = solid(shapely.difference(shape, others))
-        rest = _without_slivers(solid(shapely.difference(whole, shape)))
-        if alone.is_empty or rest.is_empty:
-            continue
         off = reach_of(shape, slip, shrinks[place])
+        rest = _without_slivers(_beside(solid(shapely.difference(below[-1], shape)), alone, off))
+        if rest.is_empty:
+            continue
         shows = solid(shapely.intersection(alone, grown(rest, off)))
         if shows.area > _CRUMB:
             gaps.append(shows)
@@ -84,6 +89,15 @@ def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float]) -> S
     parts = [part for part in shapely.get_parts(found) if part.geom_type == "Polygon" and part.area > _CRUMB]
     area = float(np.sum([part.area for part in parts]))
     return Slip(shapely.union_all(parts), len(parts), area, round(reach + _SURE, 3) if parts else 0.0)
+
+
+def _beside(shape: Any, other: Any, reach: float) -> Any:
+    """Pieces of a shape that lie within reach of another: where many lie apart, few do."""
+    parts, others = shapely.get_parts(shape), shapely.get_parts(other)
+    if not len(parts) or not len(others):
+        return shapely.Polygon()
+    near, _ = shapely.STRtree(others).query(parts, predicate="dwithin", distance=reach)
+    return shapely.union_all(parts[np.unique(near)])
 
 
 def _without_slivers(shape: Any) -> Any:
