@@ -69,16 +69,33 @@ def badge(window: Window) -> None:
             if step.key != "prepare" and (look == "light" or step.key in ("separate", "tidy")):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
-        window.model.change("Way of building", "layers", build="carried")
+        layers_apart(window, look)
+
+
+def layers_apart(window: Window, look: str) -> None:
+    """In light carried layers in the best order, lifted; in dark a backed stack with a rim and a stock of its own."""
+    step = window.by_key["layers"]
+    window.show_step("layers")
+    if look == "light":
+        step.change("Way of building", build="carried", best=True)
         settle(window)
-        window.show_step("layers")
         window.lift.setValue(75)
         window.ledger.selectRow(1)
-        shot(window, f"lift-{look}")
-        window.lift.setValue(0)
-        window.ledger.let_go()
-        window.model.undo()
+        shot(window, "lift-light")
+    else:
+        gold = next(stock for stock in step.shelf.stocks if stock.name == "Gold glitter")
+        step.change("On a base", build="backed", rim=2.0, rim_gap=0.6)
+        step.rule("Stock", "#8e2a5b", stock=gold)
         settle(window)
+        window.ledger.select("#8e2a5b")
+        wait(lambda: bool(window.measured.narrowest))
+        window.panels.currentWidget().verticalScrollBar().setValue(420)
+        shot(window, "layers-backed-dark")
+        window.model.undo()
+    window.lift.setValue(0)
+    window.ledger.let_go()
+    window.model.undo()
+    settle(window)
 
 
 def choose_largest(window: Window) -> None:

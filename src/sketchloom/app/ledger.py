@@ -34,7 +34,7 @@ __all__ = ["Ledger"]
 
 _FLASH = 2000
 _ROW = 23
-_NAMES = 170
+_NAMES = 150
 """Width of the names' column where there is little room."""
 _TOTAL = "total"
 COLUMNS = ("Layer", "Stock", "Pieces", "Place by hand", "Nodes", "Cut length", "Narrowest")

@@ -47,6 +47,7 @@ class DetailCard(Card):
     def look_at(self, at: Point | None) -> None:
         """Take a detail in hand."""
         self._at, self._shown = at, None
+        self._step.pointed.emit(at)
         self._step.refresh()
 
     def show_result(self, result: Result) -> None:

@@ -92,6 +92,8 @@ class OrderCard(Card):
         self.reset.clicked.connect(lambda: step.change("Order of layers", order=(), best=False))
         self.body.addWidget(self.take)
         self.body.addWidget(self.reset)
+        self.lost = faded()
+        self.body.addWidget(self.lost)
 
     @property
     def key(self) -> str:
@@ -154,6 +156,9 @@ class OrderCard(Card):
         for widget in (self.up, self.down, self.now, self.best):
             widget.setVisible(not one)
         self._show_costs(result, one)
+        lost = result.planned.unplaced
+        self.lost.setVisible(bool(lost))
+        self.lost.setText(f"Found no place any more: {', '.join(dict.fromkeys(lost))}." if lost else "")
 
     def _list(self, rows: tuple[tuple[str, str, str, bool, bool], ...]) -> None:
         key = self.key
