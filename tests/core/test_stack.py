@@ -321,3 +321,11 @@ def test_bulk_under_three_layers_is_told_and_cut_away():
     thin = result_of(rings, build="carried", order=order, thin_bulk=True)
     areas = [layer.area / np.pi for layer in thin.stack.layers]
     assert areas == pytest.approx([130**2 - 55**2, 105**2 - 30**2, 80**2, 55**2, 30**2], rel=5e-3)
+
+
+def test_bulk_that_holds_a_layer_together_stays():
+    labels = np.array([[1, 2, 3, 4, 3, 2, 1]], np.uint8)
+    _, plan, masks = planned(labels, build="carried", order=KEYS, thin_bulk=True)
+    assert plan.bulk == 0 and masks[0].all()
+    _, plan, masks = planned(np.vstack([labels, np.ones(7, np.uint8)]), build="carried", order=KEYS)
+    assert plan.bulk == 1 and masks[0].all()  # here it could go: the row below holds both ends

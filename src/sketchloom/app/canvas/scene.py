@@ -368,8 +368,10 @@ class Scene(QObject):
         """Where a slip would show ground."""
         if self._gaps.isEmpty():
             return
-        painter.fillPath(self._gaps, QColor(theme.tokens.on_indigo))
-        painter.fillPath(self._gaps, QBrush(QColor(theme.tokens.madder), Qt.BrushStyle.Dense3Pattern))
+        shows = QColor(theme.tokens.madder)
+        for colour, share in ((QColor(theme.tokens.on_indigo), 0.6), (shows, 0.6)):
+            colour.setAlphaF(share)
+            painter.fillPath(self._gaps, colour)
         pen = QPen(QColor(theme.tokens.madder), 1.5)
         pen.setCosmetic(True)
         painter.setPen(pen)

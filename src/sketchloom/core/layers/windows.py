@@ -42,31 +42,29 @@ def find_windows(
     sets : list of (F,) bool
         Faces of each.
     """
+    if "carried" not in ways:  # flush pieces lie side by side: what fills a window lies in it
+        return ()
     found = []
     pieces = [parts_of(planar, own) for own in sets]
     for height, own in enumerate(sets):
         holes = _holes(planar, own)
-        covered = np.logical_or.reduce(sets[height + 1 :]) if height + 1 < len(sets) else np.zeros(len(own), bool)
-        for number in range(int(holes.max(initial=-1)) + 1):
+        within = holes >= 0
+        size = np.bincount(holes[within])
+        hidden = np.zeros(len(size), bool)
+        for place, upper in enumerate(sets[height + 1 :], height + 1):
+            covers = np.bincount(holes[within & upper], minlength=len(size)) == size
+            for number in np.flatnonzero(covers & ~hidden).tolist():
+                hidden[number] = ways[place] == "carried" or _is_wider(pieces[place], holes == number)
+        for number in np.flatnonzero(hidden).tolist():
             window = holes == number
-            if not covered[window].all():
-                continue
-            if not any(
-                _lies_over(window, upper, pieces[place], ways[place] == "carried")
-                for place, upper in enumerate(sets[height + 1 :], height + 1)
-            ):
-                continue
             edge = (own[planar.left] & window[planar.right]) | (window[planar.left] & own[planar.right])
             found.append(HiddenWindow(height, grouping.keys[height], window, np.flatnonzero(edge)))
     return tuple(found)
 
 
-def _lies_over(window: Bools, upper: Bools, pieces: Ints, carried: bool) -> bool:
-    """Whether a layer above covers all of a window and does not lie in it as an inlay."""
-    if not upper[window].all():
-        return False
-    over = np.unique(pieces[window])
-    return carried or bool((np.isin(pieces, over) & ~window).any())
+def _is_wider(pieces: Ints, window: Bools) -> bool:
+    """Whether a piece that covers a window, all of which some do, reaches beyond it."""
+    return bool((np.isin(pieces, np.unique(pieces[window])) & ~window).any())
 
 
 def _holes(planar: PlanarMap, own: Bools) -> Ints:
