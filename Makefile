@@ -52,6 +52,7 @@ bench: setup
 	$(BIN)/python benchmarks/start.py
 	$(BIN)/python benchmarks/width.py
 	$(BIN)/python benchmarks/tidy.py
+	$(BIN)/python benchmarks/layers.py
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

@@ -11,14 +11,14 @@ from sketchloom.core.layers.polygons import flatten
 
 __all__ = ["narrowest_mm"]
 
-_PIXELS = 900_000
+_PIXELS = 600_000
 _FINEST = 0.05
 """mm a pixel."""
 _HALF = 0.5
 """px between the middle of the last pixel and the edge."""
 _DRAWN = 1.0
 """px that a drawn polygon is wider than it is: every pixel that its edge touches is filled."""
-_FIRST, _STEP, _HALVINGS = 1.5, 1.35, 3
+_FIRST, _STEP, _HALVINGS = 2.0, 1.5, 4
 """Widths that are tried, px: from the first up by that factor, then halved between."""
 _LONG, _TAPER, _TOLD = 1.0, 0.68, 6.0
 """Least length of a tail, in widths; what part of the width its foot has at most; and the width from which tails are
@@ -61,8 +61,9 @@ def _raster(path: Path, origin: Floats, mm: float, shape: tuple[int, int]) -> Bo
 def _narrowest(own: Bools) -> float:
     """Try widths from thin to wide; px. A wide one is tried on a raster of half the size, and so on."""
     shape = _shape_of(own)
-    widest = np.zeros(int(shape.pieces.max()) + 1)
-    np.maximum.at(widest, shape.pieces[own], shape.deep[own])
+    count, pieces = cv2.connectedComponents(own.view(np.uint8), connectivity=4)
+    widest = np.zeros(count)
+    np.maximum.at(widest, pieces[own], shape.deep[own])
     whole = 2 * (float(widest[1:].min()) - _HALF)
     low = high = _FIRST
     scale = 1
@@ -83,17 +84,17 @@ def _narrowest(own: Bools) -> float:
 
 
 class _Shape(NamedTuple):
-    """A raster, how deep each pixel lies in it, and the number of its piece."""
+    """A raster, how deep each pixel lies in it, and how many pieces it has."""
 
     own: Bools
     deep: Any
-    pieces: Any
+    pieces: int
 
 
 def _shape_of(own: Bools) -> _Shape:
     padded = np.pad(own.view(np.uint8), 1)
     deep = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
-    return _Shape(own, deep, cv2.connectedComponents(own.view(np.uint8), connectivity=4)[1])
+    return _Shape(own, deep, cv2.connectedComponents(own.view(np.uint8), connectivity=4)[0] - 1)
 
 
 def _thin_at(shape: _Shape, width: float) -> float | None:
@@ -108,10 +109,8 @@ def _thin_at(shape: _Shape, width: float) -> float | None:
     if not thin.any():
         return None
     wide = shape.own & ~thin
-    count, bodies = cv2.connectedComponents(wide.view(np.uint8), connectivity=4)
-    piece_of = np.zeros(count, np.int64)
-    piece_of[bodies[wide]] = shape.pieces[wide]
-    if count > 1 and (np.bincount(piece_of[1:]) > 1).any():
+    count, _ = cv2.connectedComponents(wide.view(np.uint8), connectivity=4)
+    if count - 1 > shape.pieces:  # no piece is gone yet: narrower ones ended the search
         return width
     if width < _TOLD:
         return None
