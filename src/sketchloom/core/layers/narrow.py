@@ -61,9 +61,9 @@ def _raster(path: Path, origin: Floats, mm: float, shape: tuple[int, int]) -> Bo
 def _narrowest(own: Bools) -> float:
     """Try widths from thin to wide; px. A wide one is tried on a raster of half the size, and so on."""
     shape = _shape_of(own)
-    count, pieces = cv2.connectedComponents(own.view(np.uint8), connectivity=4)
+    count, labels = cv2.connectedComponents(own.view(np.uint8), connectivity=4)
     widest = np.zeros(count)
-    np.maximum.at(widest, pieces[own], shape.deep[own])
+    np.maximum.at(widest, labels.astype(np.int64)[own], shape.deep[own])
     whole = 2 * (float(widest[1:].min()) - _HALF)
     low = high = _FIRST
     scale = 1
