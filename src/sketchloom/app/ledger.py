@@ -67,10 +67,11 @@ class _Rows(QAbstractTableModel):
         """How many pieces of each layer are chosen, by its key."""
         self._shown_in = ""
 
-    def show(self, stack: LayerStack | None, compare: bool, narrowest: Mapping[str, float]) -> None:
+    def show(self, stack: LayerStack | None, compare: bool, narrowest: Mapping[str, float]) -> bool:
         """Show a stack; while its layers stay, only what changes is drawn anew.
 
         `compare` says whether what is shown is of the same job, so that changes mean something.
+        Gives whether there is more to show than narrowest places.
         """
         layers: list[tuple[str, str, str, str]] = []
         values: list[tuple[float, ...]] = []
@@ -88,9 +89,9 @@ class _Rows(QAbstractTableModel):
             values.append((*sums[:-1], thinnest))
         alike = layers == self.layers and self._unit() == self._shown_in
         self._shown_in = self._unit()
-        if alike and [row[:-1] for row in values] == [row[:-1] for row in self.values]:
+        if alike and compare and [row[:-1] for row in values] == [row[:-1] for row in self.values]:
             self._measured(values)
-            return
+            return False
         if not alike:
             self.beginResetModel()
         before = {key: row for (key, *_), row in zip(self.layers, self.values, strict=True)} if compare else {}
@@ -103,12 +104,13 @@ class _Rows(QAbstractTableModel):
                     self.changes[key, column + 2] = new - old
         if not alike:
             self.endResetModel()
-            return
+            return True
         for place, ((key, *_), new_row, old_row) in enumerate(zip(layers, values, old_values, strict=True)):
             for column, (new, old) in enumerate(zip(new_row, old_row, strict=True)):
                 if new != old or (key, column + 2) in flashed:
                     cell = self.index(place, column + 2)
                     self.dataChanged.emit(cell, cell)
+        return True
 
     def _measured(self, values: list[tuple[float, ...]]) -> None:
         """Take over narrowest places, which come after the rest; what has changed before them goes on flashing."""
@@ -300,13 +302,14 @@ class Ledger(QTableView):
         `narrowest` gives the narrowest place of each layer, mm, once it is known.
         """
         self.selectionModel().blockSignals(True)
-        self._rows.show(stack, compare, narrowest or {})
+        fresh = self._rows.show(stack, compare, narrowest or {})
         place = self._place(keep)
         if place is not None:
             self.selectRow(place)
         self.selectionModel().blockSignals(False)
-        self._cell.flashing = bool(self._rows.changes)
-        self._calm.start()
+        if fresh:
+            self._cell.flashing = bool(self._rows.changes)
+            self._calm.start()
         self.updateGeometry()
         self._totals.place()
 

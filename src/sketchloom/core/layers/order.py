@@ -93,7 +93,6 @@ def _nodes(planar: PlanarMap, grouping: Grouping, areas: Floats, lengths: Floats
     leads_out[pairs[pairs[:, 0] < 0, 1]] = True
     other[leads_out] = -1
     leaf = (neighbours == 1) & (group >= 0)
-    leaf &= (other < 0) | (neighbours[other] > 1)  # two faces that have only each other stay as they are
     code = np.where(leaf, -1 - (other + 1) * (grouping.of_face.max() + 2) - group, np.arange(count))
     _, first, merged = np.unique(code, return_index=True, return_inverse=True)
     merged = merged.ravel()

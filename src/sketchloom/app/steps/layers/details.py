@@ -108,7 +108,7 @@ class HiddenCard(Card):
         self.words = faded()
         self.fill = QCheckBox("Do not cut hidden windows")
         self.fill.clicked.connect(lambda on: step.change("Hidden windows", fill_windows=on))
-        self.thin = QCheckBox("Cut away what lies under three layers")
+        self.thin = QCheckBox("No bulk under three layers")
         self.thin.clicked.connect(lambda on: step.change("Bulk", thin_bulk=on))
         for widget in (self.words, self.fill, self.thin):
             self.body.addWidget(widget)
