@@ -8,7 +8,8 @@ from sketchloom.core.layers.grouping import Grouping, group_faces, parts_of, sta
 from sketchloom.core.layers.narrow import narrowest_mm
 from sketchloom.core.layers.order import MOST_EXACT, OrderCost, Orders, find_order
 from sketchloom.core.layers.plan import FaceSet, LayerPlan, Planned, plan_layers
-from sketchloom.core.layers.polygons import Flat, flatten, refitted
+from sketchloom.core.layers.polygons import Flat, flatten
+from sketchloom.core.layers.refit import refitted
 from sketchloom.core.layers.rules import (
     BASE,
     CLEAR,

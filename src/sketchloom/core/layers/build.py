@@ -14,7 +14,8 @@ from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
-from sketchloom.core.layers.polygons import Flat, flatten, refitted, solid
+from sketchloom.core.layers.polygons import Flat, flatten, solid
+from sketchloom.core.layers.refit import CRUMB, refitted
 from sketchloom.core.layers.rules import LayerSettings, origin_of
 from sketchloom.core.layers.slip import AUTO_SLIP, reach_of
 from sketchloom.core.layers.stack import Layer, LayerStack
@@ -119,7 +120,7 @@ class _Made:
             return self._outline(planned), None
         sources = [self._flattened(height)]
         path = refitted(shape, sources)
-        return path, len([part for part in shapely.get_parts(shape) if part.area > 1e-4])
+        return path, len([part for part in shapely.get_parts(shape) if part.area > CRUMB])
 
     def _changed(self, height: int) -> Any:
         """What a layer is, as polygons, where it is not what the map holds; else None."""

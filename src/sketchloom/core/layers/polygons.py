@@ -1,4 +1,4 @@
-"""Paths to polygons and back: what the map does not hold goes through shapely and is fitted again."""
+"""Paths to polygons, for what the map does not hold."""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -8,31 +8,16 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Bools, Floats, Ints
-from sketchloom.core.curves import Path, fit_exact
-from sketchloom.core.curves.path import straight_thirds
-from sketchloom.core.layers.finish import DECIMALS
-from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.curves import Path
 
-__all__ = ["SAG", "Flat", "flatten", "refitted", "solid"]
+__all__ = ["SAG", "Flat", "flatten", "solid"]
 
 SAG = 0.002
 """mm that a polygon may lie beside its curve."""
 _TURN = 0.16
 """rad that a curve may turn between two points of its polygon."""
-_CORNER = 0.35
-"""rad at a point of a polygon, above which it is a corner."""
-_STEP = 0.05
-"""mm between the points that curves are fitted through."""
-_TOLERANCE = 0.006
-"""mm that a fitted curve may leave its polygon; with `SAG` on either side it stays within a hundredth."""
-_STRAY = 4e-4
-"""mm beside a line that a point may lie and say nothing."""
-_LEAST = 0.02
-"""mm; a ring that is nowhere longer is none."""
 _GRID = 1e-4
 """mm"""
-_CRUMB = 1e-4
-"""mm2"""
 
 
 class Flat(NamedTuple):
@@ -196,191 +181,3 @@ def solid(shape: Any) -> Any:
 def _area(ring: Floats) -> float:
     x, y = ring.T
     return 0.5 * float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
-
-
-class _Run(NamedTuple):
-    """A stretch of a ring: segments that are kept as they are, or points to fit."""
-
-    control: Floats | None  # (k, 4, 2)
-    straight: Bools | None
-    points: Floats | None  # (N, 2), with both its ends
-
-
-def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick) -> Path:
-    """Bring polygons back to a path.
-
-    Where an outline runs along a curve that it came from, over the whole of a
-    segment, that segment is taken over as it is; the rest is fitted within a
-    hundredth of a mm by the program's own fitter, corners kept.
-
-    Parameters
-    ----------
-    shape : Polygon, MultiPolygon or GeometryCollection
-        mm.
-    sources : sequence of Flat
-        Paths that its outlines may run along.
-    """
-    rings = []
-    for part in shapely.get_parts(shape):
-        if part.geom_type == "Polygon" and part.area > _CRUMB:
-            part = shapely.orient_polygons(part, exterior_cw=True)  # as the map's outlines run, with y down
-            rings += [shapely.get_coordinates(ring)[:-1] for ring in (part.exterior, *part.interiors)]
-    rings = [_settled(ring) for ring in rings]
-    rings = [ring for ring in rings if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
-    known = _Known(sources)
-    runs = [known.runs(ring) for ring in rings]
-    fitted = _fit_runs(runs, tick)
-    contours, flags = [], []
-    for parts in fitted:
-        control = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
-        straight = np.concatenate([flag for _, flag in parts])
-        control[1:, 0] = control[:-1, 3]
-        control[0, 0] = control[-1, 3]
-        kept = ~straight | (np.abs(control[:, 3] - control[:, 0]).max(1) > 0)
-        control, straight = control[kept], straight[kept]
-        if len(control) < 2:
-            continue
-        straight_thirds(control, straight)
-        contours.append(np.vstack([control[:, :3].reshape(-1, 2), control[:1, 0]]))
-        flags.append(straight)
-    return Path(tuple(contours), tuple(flags))
-
-
-def _settled(ring: Floats) -> Floats:
-    """Without points that lie on the one before."""
-    step = np.hypot(*(ring - np.roll(ring, 1, axis=0)).T)
-    return ring[step > 1e-7]
-
-
-class _Known:
-    """Steps of known paths, looked up by their middles: two layers share a step, but run it in either sense."""
-
-    def __init__(self, sources: Sequence[Flat]) -> None:
-        self._start = np.concatenate([np.zeros((0, 2)), *(flat.points for flat in sources)])
-        ends: list[Any] = [np.zeros((0, 2))]
-        segments: list[Any] = [np.zeros(0, np.int64)]
-        flats: list[Floats] = [np.zeros((0, 4, 2))]
-        for flat in sources:
-            after = np.arange(1, len(flat.points) + 1)
-            after[flat.first[1:] - 1] = flat.first[:-1]
-            ends.append(flat.points[after])
-            segments.append(flat.segment + sum(len(part) for part in flats))
-            flats.append(flat.path.segments)
-        self._control = np.concatenate(flats)
-        self._straight = np.concatenate([np.zeros(0, bool), *(flag for flat in sources for flag in flat.path.straight)])
-        self._segment = np.concatenate(segments)
-        self._length = np.bincount(self._segment, minlength=len(self._control))
-        code = _code((self._start + np.concatenate(ends)) / 2)
-        self._order = np.argsort(code, kind="stable")
-        self._sorted = code[self._order]
-
-    def runs(self, ring: Floats) -> list[_Run]:
-        """Cut a ring into what is known and what is to be fitted."""
-        if not len(self._sorted):
-            return [_Run(None, None, ring)]
-        code = _code((ring + np.roll(ring, -1, axis=0)) / 2)
-        place = np.minimum(np.searchsorted(self._sorted, code), len(self._sorted) - 1)
-        step = self._order[place]
-        known = self._sorted[place] == code
-        segment = np.where(known, self._segment[step], -1)
-        way = np.where(known, np.where((self._start[step] == ring).all(1), 1, -1), 0)
-        change = (segment != np.roll(segment, 1)) | (way != np.roll(way, 1))
-        starts = np.flatnonzero(change)
-        if not len(starts):
-            return [_Run(None, None, ring)]
-        sizes = np.diff(np.append(starts, starts[0] + len(ring)))
-        whole = (segment[starts] >= 0) & (sizes == self._length[segment[starts]])
-        if not whole.any():
-            return [_Run(None, None, ring)]
-        turn = int(np.argmax(whole))
-        out: list[_Run] = []
-        loose: list[int] = []
-
-        def flush() -> None:
-            if loose:
-                index = np.append(np.concatenate([np.arange(starts[i], starts[i] + sizes[i]) for i in loose]),
-                                  starts[loose[-1]] + sizes[loose[-1]])  # fmt: skip
-                out.append(_Run(None, None, ring[index % len(ring)]))
-                loose.clear()
-
-        for i in (np.arange(len(starts)) + turn) % len(starts):
-            if not whole[i]:
-                loose.append(int(i))
-                continue
-            flush()
-            control = self._control[[segment[starts[i]]]]
-            control = control if way[starts[i]] > 0 else control[:, ::-1]
-            out.append(_Run(control, self._straight[[segment[starts[i]]]], None))
-        flush()
-        return out
-
-
-def _code(points: Floats) -> Any:
-    """Points as one value each, for looking up."""
-    return np.ascontiguousarray(points + 0.0).view(np.complex128).ravel()
-
-
-def _fit_runs(runs: list[list[_Run]], tick: Tick) -> list[list[tuple[Floats, Bools]]]:
-    """Fit all runs that are to be fitted, in one batch."""
-    lines: list[Any] = []
-    closed, corners = [], []
-    for ring in runs:
-        for run in ring:
-            if run.points is not None:
-                loop = len(ring) == 1
-                points, sharp = _resampled(run.points, loop)
-                lines.append(points / _STEP)
-                closed.append(loop)
-                corners.append(sharp)
-    pieces = fit_exact(lines, closed, corners, _TOLERANCE / _STEP, tick) if lines else []
-    out, at = [], 0
-    for ring in runs:
-        parts = []
-        for run in ring:
-            if run.control is not None and run.straight is not None:
-                parts.append((run.control, run.straight))
-            else:
-                parts.append((pieces[at].control * _STEP, pieces[at].straight))
-                at += 1
-        out.append(parts)
-    return out
-
-
-def _resampled(points: Floats, loop: bool) -> tuple[Floats, Bools]:
-    """Points evenly along a line from corner to corner; the corners are kept as they are."""
-    points = _without_crumbs(points, loop)
-    ahead = np.roll(points, -1, axis=0) - points
-    behind = points - np.roll(points, 1, axis=0)
-    turn = np.abs(np.arctan2(behind[:, 0] * ahead[:, 1] - behind[:, 1] * ahead[:, 0], (behind * ahead).sum(1)))
-    corner = turn > _CORNER
-    if not loop:
-        corner[[0, -1]] = True
-    elif corner.any():
-        start = int(np.argmax(corner))
-        points, corner = np.roll(points, -start, axis=0), np.roll(corner, -start)
-    line = np.vstack([points, points[:1]]) if loop else points
-    step = np.hypot(*np.diff(line, axis=0).T)
-    along = np.append(0.0, np.cumsum(step))
-    stops = np.flatnonzero(np.append(corner, loop)) if loop else np.flatnonzero(corner)
-    if loop and 0 not in stops:
-        stops = np.append(0, stops)
-    out: list[Any] = []
-    sharp: list[Any] = []
-    for low, high in pairwise(stops.tolist()):
-        count = max(2, int(np.ceil((along[high] - along[low]) / _STEP)))
-        where = np.linspace(along[low], along[high], count + 1)[:-1]
-        part: Any = np.stack([np.interp(where, along, line[:, axis]) for axis in (0, 1)], 1)
-        part[0] = line[low]
-        out.append(part)
-        sharp.append(np.arange(count) == 0 if corner[low] else np.zeros(count, bool))
-    if not loop:
-        out.append(line[-1:])
-        sharp.append(np.ones(1, bool))
-    return np.concatenate(out), np.concatenate(sharp)
-
-
-def _without_crumbs(points: Floats, loop: bool) -> Floats:
-    """Without the tiny steps that overlays leave, whose directions say nothing."""
-    line = np.vstack([points, points[:1]]) if loop else points
-    kept = shapely.get_coordinates(shapely.simplify(shapely.linestrings(line), _STRAY))
-    return kept[:-1] if loop and len(kept) > 3 else points if loop else kept
