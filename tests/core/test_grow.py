@@ -220,3 +220,15 @@ def test_a_stock_that_shrinks_asks_for_more_overlap():
     assert shrinks.overlap > plain.overlap + 0.5
     auto = Pipeline(0).run(draw(TILES), MM.with_("layers", slip=0.5, stock=film, overlap="auto")).slip
     assert auto.many == 0
+
+
+def test_both_sides_of_an_edge_get_the_same_points():
+    """Else an overlay of two neighbours would leave slivers along their edge."""
+    path = Path(tuple(np.round(c * 1.37 + 0.123, 3) for c in circle(17).contours), circle(17).straight)
+    one, other = flatten(path).points, flatten(path.reversed()).points
+    assert {tuple(point) for point in one.tolist()} == {tuple(point) for point in other.tolist()}
+
+
+def test_a_sliver_of_what_lies_below_is_no_gap():
+    below, over = shapely.box(19.9, 0, 20.0005, 10), shapely.box(0, 0, 20, 10)
+    assert find_slip([below, over], 0.5, [0.0, 0.0]).many == 0

@@ -329,3 +329,16 @@ def test_bulk_that_holds_a_layer_together_stays():
     assert plan.bulk == 0 and masks[0].all()
     _, plan, masks = planned(np.vstack([labels, np.ones(7, np.uint8)]), build="carried", order=KEYS)
     assert plan.bulk == 1 and masks[0].all()  # here it could go: the row below holds both ends
+
+
+def test_copies_and_parts_go_with_what_they_are_of():
+    key = "#a03030"
+    rules = (LayerRule(key, copies=1, stock=VINYL), LayerRule("#303030", stock=PAPER))
+    plain = result_of(BUN, rules=rules)
+    left, right = source_points(plain.picture, np.array([[0.0, 150.0], [300.0, 150.0]]))
+    parted = result_of(BUN, rules=rules, parts=(LayerPart(key, "2", line=(left, right)),))
+    stocks = {layer.key: layer.stock for layer in parted.stack.layers}
+    assert stocks[f"{key}+1"] == stocks[f"{key}/2"] == stocks[key] == VINYL
+    assert stocks["#303030"] == PAPER and stocks["#f3e6cc"] is None
+    hidden = result_of(BUN, rules=(LayerRule(key, copies=1, hidden=True),))
+    assert [layer.key for layer in hidden.stack.layers if layer.hidden] == [key, f"{key}+1"]

@@ -85,7 +85,7 @@ def _settled(ring: Floats) -> Floats:
 
 
 class _Known:
-    """Steps of known paths, looked up by their middles: two layers share a step, but run it in either sense."""
+    """Steps of known paths, looked up by their middles: corners may lie on several contours, steps do not."""
 
     def __init__(self, sources: Sequence[Flat]) -> None:
         self._start = np.concatenate([np.zeros((0, 2)), *(flat.points for flat in sources)])
@@ -113,10 +113,9 @@ class _Known:
         code = _code((ring + np.roll(ring, -1, axis=0)) / 2)
         place = np.minimum(np.searchsorted(self._sorted, code), len(self._sorted) - 1)
         step = self._order[place]
-        known = self._sorted[place] == code
+        known = (self._sorted[place] == code) & (self._start[step] == ring).all(1)
         segment = np.where(known, self._segment[step], -1)
-        way = np.where(known, np.where((self._start[step] == ring).all(1), 1, -1), 0)
-        change = (segment != np.roll(segment, 1)) | (way != np.roll(way, 1))
+        change = segment != np.roll(segment, 1)
         starts = np.flatnonzero(change)
         if not len(starts):
             return [_Run(None, None, ring)]
@@ -140,9 +139,8 @@ class _Known:
                 loose.append(int(i))
                 continue
             flush()
-            control = self._control[[segment[starts[i]]]]
-            control = control if way[starts[i]] > 0 else control[:, ::-1]
-            out.append(_Run(control, self._straight[[segment[starts[i]]]], None))
+            own = [segment[starts[i]]]
+            out.append(_Run(self._control[own], self._straight[own], None))
         flush()
         return out
 

@@ -76,7 +76,7 @@ def find_slip(shapes: Sequence[Any], slip: float, shrinks: Sequence[float], tick
     for place, shape in enumerate(shapes):
         tick(place / len(shapes))
         others = solid(shapely.union(below[place], above[len(shapes) - 1 - place]))
-        alone = solid(shapely.difference(shape, others))
+        alone = _without_slivers(solid(shapely.difference(shape, others)))
         off = reach_of(shape, slip, shrinks[place])
         rest = _without_slivers(_beside(solid(shapely.difference(below[-1], shape)), alone, off))
         if rest.is_empty:
