@@ -132,7 +132,7 @@ class Window(QMainWindow):
         model.recipe_changed.connect(self._refresh)
         model.result_ready.connect(self._on_result)
         model.failed.connect(self._on_failed)
-        self.measured.ready.connect(self._refresh)
+        self.measured.ready.connect(self._show_ledger)
         model.said.connect(self.say)
         self.over.views.idClicked.connect(lambda place: self.show_view(VIEWS[place]))
         self.lift.valueChanged.connect(self._on_lift)
@@ -363,7 +363,14 @@ class Window(QMainWindow):
         self._show_gaps()
         self._show_size()
         self._show_parts()
-        if result.has("layers"):
+        self._show_ledger()
+        self.status.refresh()
+        self._show_zoom()
+
+    def _show_ledger(self) -> None:
+        """Show the figures of the layers, and their threads."""
+        result = self.model.result
+        if result is not None and result.has("layers"):
             same = self._in_ledger is self.model.current
             self.ledger.show_stack(result.stack, self.canvas.selected, same, self.measured.narrowest)
             self._in_ledger = self.model.current
@@ -371,8 +378,6 @@ class Window(QMainWindow):
         else:
             self.ledger.show_stack(None, "", compare=False)
             self.warp.show_inks([])
-        self.status.refresh()
-        self._show_zoom()
 
     def _show_gaps(self) -> None:
         """Show where line art leaks, at the step that lists it."""
