@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 __all__ = ["LayerCard"]
 
-_WAYS = {"As the stack": None, "Flush, edge to edge": "flush", "Carried, on those below": "carried"}
+_WAYS = {"Built as the stack": None, "Flush, edge to edge": "flush", "Carried, on those below": "carried"}
 _PINS = {"Best order: anywhere": "", "Best order: at the bottom": "bottom", "Best order: on top": "top"}
 _GROUND = {"Enclosed ground as the stack": None, "Fill its enclosed ground": True, "Keep its enclosed ground": False}
 
