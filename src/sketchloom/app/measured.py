@@ -23,7 +23,7 @@ class Measured(QObject):
 
     def _measure(self) -> None:
         result = self._model.result
-        if result is None or self._model.stale or not result.has("layers") or self.narrowest:
+        if result is None or self._model.stale or not result.has("mended") or self.narrowest:
             return
         picture, recipe, pipeline = self._model.picture, result.recipe, self._model.pipeline
 

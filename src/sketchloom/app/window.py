@@ -350,7 +350,7 @@ class Window(QMainWindow):
         for field in (self.width_field, self.height_field):
             field.setVisible(have)
         lifted = VIEWS[self.over.views.checkedId()] == "Layers" if self.over.views.checkedId() >= 0 else False
-        self.over.show_parts(have, lifted and result is not None and result.has("layers"))
+        self.over.show_parts(have, lifted and result is not None and result.has("mended"))
 
     def _refresh(self) -> None:
         """Show the recipe in force and the newest result, whichever of them has changed."""
@@ -370,7 +370,7 @@ class Window(QMainWindow):
     def _show_ledger(self) -> None:
         """Show the figures of the layers, and their threads."""
         result = self.model.result
-        if result is not None and result.has("layers"):
+        if result is not None and result.has("mended"):
             same = self._in_ledger is self.model.current
             self.ledger.show_stack(result.stack, self.canvas.selected, same, self.measured.narrowest)
             self._in_ledger = self.model.current
@@ -388,7 +388,7 @@ class Window(QMainWindow):
 
     def _show_size(self) -> None:
         result, finish = self.model.result, self.model.recipe.finish
-        width, height = result.stack.size if result is not None and result.has("layers") else (None, None)
+        width, height = result.stack.size if result is not None and result.has("mended") else (None, None)
         typed = finish.width is not None, finish.height is not None and finish.width is None
         self.width_field.show_mm(finish.width if typed[0] else width)
         self.height_field.show_mm(finish.height if typed[1] else height)
@@ -408,7 +408,7 @@ class Window(QMainWindow):
     def _on_clicked(self, at: Point) -> None:
         """Select the layer of the ink that lies at a place."""
         result = self.model.result
-        if result is None or not self.step.threads or not result.has("tidy", "palette", "layers"):
+        if result is None or not self.step.threads or not result.has("tidy", "palette", "mended"):
             return
         self.ledger.select(layer_key_at(result, at))
 

@@ -100,7 +100,7 @@ def trace(
 
     rows = rows_of(opened.picture, px_per_mm, **{name: flags[name] for name in PREPARE_FLAGS})
     settings = msgspec.structs.replace(settings, prepare=(*settings.prepare, *rows)).check()
-    names = ("kind", "palette", "choices", "layers", "order", "slip", "narrowest") if report else ("palette", "layers")
+    names = ("kind", "palette", "choices", "mended", "order", "slip", "narrowest") if report else ("palette", "mended")
     result = pipeline.run(opened.picture, settings, names=names)
     check_placed(opened.file_name, settings.prepare, result.prepared)
     check_road(result, flags)

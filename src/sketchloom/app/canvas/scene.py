@@ -164,7 +164,7 @@ class Scene(QObject):
             self._show_regions(result.regions, result.palette)
         else:
             self._regions, self._regions_of = QPixmap(), None
-        if result.has("finish", "layers"):
+        if result.has("finish", "mended"):
             self._show_layers(result)
         self._heat_edges()
         self._choose_ground()

@@ -1,5 +1,9 @@
-"""Findings, before and after: what a picture is good for."""
+"""Findings, before and after: what a picture is good for, and whether its layers can be cut."""
 
+from sketchloom.core.inspect.check import FINDERS, find_all, holds, with_sure_fixes
+from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
+from sketchloom.core.inspect.limits import KINDS, Aside, CheckSettings, check_checks, check_limit, limits_for
+from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
 from sketchloom.core.inspect.source import (
     LIMITS,
     SourceMeasures,
@@ -7,5 +11,11 @@ from sketchloom.core.inspect.source import (
     measure_source,
     report_at,
 )
+from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Outline, Subject, outline_of
 
-__all__ = ["LIMITS", "SourceMeasures", "SourceReport", "measure_source", "report_at"]
+__all__ = [
+    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "CutLayer", "Finding", "Fix", "FromPicture",
+    "Memory", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "check_checks", "check_limit",
+    "find_all", "holds", "limits_for", "measure_source", "narrowest_mm", "narrowest_of", "outline_of", "report_at",
+    "with_sure_fixes",
+]  # fmt: skip

@@ -103,7 +103,7 @@ def detail_at(result: Result, at: Point, alike: bool) -> list[int]:
 
 def largest_ink(result: Result) -> Ink | None:
     """The ink whose layer covers most."""
-    layers = [layer for layer in result.stack.layers if layer.key in result.palette] if result.has("layers") else []
+    layers = [layer for layer in result.stack.layers if layer.key in result.palette] if result.has("mended") else []
     return max(layers, key=lambda layer: layer.area).ink if layers else None
 
 

@@ -20,10 +20,11 @@ Progress = Callable[[str, float], None]
 
 _CACHE_BYTES = 1_500_000_000
 _FIRST = ("palette", "choices", "extent")
-_WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, "narrowest")))
+_BESIDE = ("narrowest", "checked")
+_WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, *_BESIDE)))
 """Asked for by default, with all that they need; what a maker mends failures by comes first. The narrowest places are
-measured beside the work."""
-_IN_PREVIEW = ("palette", "extent", "layers")
+measured, and layers checked, beside the work."""
+_IN_PREVIEW = ("palette", "extent", "mended")
 
 _STAGE_OF_PART = {
     "prepare": "prepare",
@@ -32,6 +33,7 @@ _STAGE_OF_PART = {
     "trace": "trace",
     "layers": "layers",
     "finish": "scale",
+    "checks": "mended",
 }
 """Where a setting that cannot be used is shown, by its part of the recipe."""
 

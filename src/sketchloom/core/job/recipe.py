@@ -9,7 +9,8 @@ import msgspec
 
 from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.layers import BASE, CLEAR, SHEET, LayerRule, LayerSettings, part_key
+from sketchloom.core.inspect import CheckSettings, check_checks
+from sketchloom.core.layers import BASE, CLEAR, SHEET, LayerRule, LayerSettings, TakePiece, part_key
 from sketchloom.core.palette import is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings
@@ -48,6 +49,7 @@ class Recipe(msgspec.Struct, frozen=True):
     trace: TraceSettings = TraceSettings()
     layers: LayerSettings = LayerSettings()
     finish: FinishSettings = FinishSettings()
+    checks: CheckSettings = CheckSettings()
 
     def with_(self, stage: str, **changes: Any) -> "Recipe":
         """Give a recipe that differs in some settings of one stage."""
@@ -245,6 +247,15 @@ def _check_separate(separate: SeparateSettings) -> None:
             raise ArgumentError(f"{colour} is no colour; its three values go from 0 to 255.")
 
 
+def _check_findings(check: CheckSettings) -> None:
+    check_checks(check)
+    for key in (*(aside.layer for aside in check.aside), *(mend.layer for mend in check.mends)):
+        _check_layer_key(key)
+    for mend in check.mends:
+        if isinstance(mend, TakePiece) and mend.to:
+            _check_layer_key(mend.to)
+
+
 _CHECKS: dict[str, Callable[[Any], None]] = {
     "prepare": _check_prepare,
     "separate": _check_separate,
@@ -252,4 +263,5 @@ _CHECKS: dict[str, Callable[[Any], None]] = {
     "trace": _check_trace,
     "layers": _check_layers,
     "finish": _check_finish,
+    "checks": _check_findings,
 }

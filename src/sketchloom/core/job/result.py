@@ -7,9 +7,10 @@ from typing import Any
 
 from sketchloom.core.curves import ArcCurves, Edited
 from sketchloom.core.errors import SketchLoomError
+from sketchloom.core.job.checks import Checked
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.work import CentreLines, Layered
-from sketchloom.core.layers import DoubleEdge, Finished, Grouping, LayerPlan, LayerStack, Orders, Slip
+from sketchloom.core.layers import DoubleEdge, Finished, Grouping, LayerPlan, LayerStack, Mended, Orders, Slip
 from sketchloom.core.palette import Palette
 from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
@@ -213,8 +214,21 @@ class Result:
 
     @property
     def stack(self) -> LayerStack:
-        """The layers."""
-        return self.layered.stack
+        """The layers, after their mends."""
+        value: Mended = self.of("mended")
+        return value.stack
+
+    @property
+    def lost_mends(self) -> tuple[int, ...]:
+        """Mends that found nothing to change."""
+        value: Mended = self.of("mended")
+        return value.unplaced
+
+    @property
+    def checked(self) -> Checked:
+        """What a check found."""
+        value: Checked = self.of("checked")
+        return value
 
     @property
     def double(self) -> tuple[DoubleEdge, ...]:

@@ -5,6 +5,7 @@ from typing import Any, Literal, NamedTuple, get_args
 
 import msgspec
 
+import sketchloom.core.job.checks as checks
 import sketchloom.core.job.work as work
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import LayerRule, LayerSettings
@@ -159,6 +160,11 @@ def _slip_settings(recipe: Recipe) -> LayerSettings:
     return LayerSettings(build=recipe.layers.build, slip=recipe.layers.slip)
 
 
+def _check_settings(recipe: Recipe) -> Any:
+    checked = msgspec.structs.replace(recipe.checks, mends=())
+    return checked, LayerSettings(rules=recipe.layers.rules), recipe.trace.smoothness
+
+
 STAGES: dict[str, Stage] = {
     stage.name: stage
     for stage in (
@@ -222,8 +228,16 @@ STAGES: dict[str, Stage] = {
         Stage(
             "layers", "layers", ("map", "finish", "sets", "centre lines", "picture"), lambda r: r.layers, work.do_layers
         ),
-        Stage("slip", "layers", ("layers",), _slip_settings, work.do_slip),
-        Stage("narrowest", "layers", ("layers",), _nothing, work.do_narrowest),
+        Stage("mended", "check", ("layers", "sets", "finish", "picture"), lambda r: r.checks.mends, checks.do_mended),
+        Stage("slip", "layers", ("mended",), _slip_settings, work.do_slip),
+        Stage("narrowest", "layers", ("mended",), _nothing, work.do_narrowest),
+        Stage(
+            "checked",
+            "check",
+            ("mended", "layers", "sets", "map", "finish", "picture"),
+            _check_settings,
+            checks.do_checked,
+        ),
     )
 }
 """In working order. Adding a stage is an entry here, and a property of `Result` where others read it."""

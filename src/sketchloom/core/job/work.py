@@ -20,6 +20,7 @@ from sketchloom.core.curves import (
     trace_arcs,
 )
 from sketchloom.core.errors import NothingToCutError
+from sketchloom.core.inspect import narrowest_mm
 from sketchloom.core.layers import (
     DoubleEdge,
     Finished,
@@ -41,7 +42,6 @@ from sketchloom.core.layers import (
     flatten,
     group_faces,
     join_ends,
-    narrowest_mm,
     plan_layers,
     stroke_layer,
     with_lines,
@@ -490,7 +490,7 @@ def do_layers(ask: Ask, settings: LayerSettings, tick: Tick) -> Layered:
 
 def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
     """What a slip would show; None where none is asked for, or nothing is laid on anything."""
-    stack: LayerStack = ask("layers").stack
+    stack: LayerStack = ask("mended").stack
     if not settings.slip or settings.build in ("single", "stencil"):
         return None
     layers = [layer for layer in stack.sent if "+" not in layer.key]
@@ -501,4 +501,4 @@ def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
 
 def do_narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
     """Narrowest place of each layer, mm, by its key."""
-    return {layer.key: narrowest_mm(layer.path) for layer in ask("layers").stack.layers}
+    return {layer.key: narrowest_mm(layer.path) for layer in ask("mended").stack.layers}

@@ -38,7 +38,7 @@ class _Run(NamedTuple):
     points: Floats | None  # (N, 2), with both its ends
 
 
-def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick) -> Path:
+def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, within: float = _TOLERANCE) -> Path:
     """Bring polygons back to a path.
 
     Where an outline runs along a curve that it came from, over the whole of a
@@ -51,6 +51,8 @@ def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick) -> 
         mm.
     sources : sequence of Flat
         Paths that its outlines may run along.
+    within : float
+        mm that a fitted curve may leave the polygons.
     """
     rings = []
     for part in shapely.get_parts(shape):
@@ -61,7 +63,7 @@ def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick) -> 
     rings = [ring for ring in rings if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
     known = _Known(sources)
     runs = [known.runs(ring) for ring in rings]
-    fitted = _fit_runs(runs, tick)
+    fitted = _fit_runs(runs, within, tick)
     contours, flags = [], []
     for parts in fitted:
         control = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
@@ -150,7 +152,7 @@ def _code(points: Floats) -> Any:
     return np.ascontiguousarray(points + 0.0).view(np.complex128).ravel()
 
 
-def _fit_runs(runs: list[list[_Run]], tick: Tick) -> list[list[tuple[Floats, Bools]]]:
+def _fit_runs(runs: list[list[_Run]], within: float, tick: Tick) -> list[list[tuple[Floats, Bools]]]:
     """Fit all runs that are to be fitted, in one batch."""
     lines: list[Any] = []
     closed, corners = [], []
@@ -162,7 +164,7 @@ def _fit_runs(runs: list[list[_Run]], tick: Tick) -> list[list[tuple[Floats, Boo
                 lines.append(points / _STEP)
                 closed.append(loop)
                 corners.append(sharp)
-    pieces = fit_exact(lines, closed, corners, _TOLERANCE / _STEP, tick) if lines else []
+    pieces = fit_exact(lines, closed, corners, within / _STEP, tick) if lines else []
     out, at = [], 0
     for ring in runs:
         parts = []

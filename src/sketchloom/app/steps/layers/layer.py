@@ -78,7 +78,7 @@ class LayerCard(Card):
     @property
     def _layer(self) -> Layer | None:
         result = self._step.model.result
-        return result.stack.layer(self.key) if result is not None and result.has("layers") else None
+        return result.stack.layer(self.key) if result is not None and result.has("mended") else None
 
     def _take_way(self) -> None:
         self._rule("Way of a layer", build=_WAYS[self.way.currentText()])

@@ -103,7 +103,7 @@ class OrderCard(Card):
 
     def _layer(self, key: str) -> Layer | None:
         result = self._step.model.result
-        return result.stack.layer(key) if result is not None and result.has("layers") else None
+        return result.stack.layer(key) if result is not None and result.has("mended") else None
 
     def _on_current(self, item: QListWidgetItem | None) -> None:
         self.selected.emit(str(item.data(_KEY)) if item is not None else "")

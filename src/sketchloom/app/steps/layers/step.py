@@ -35,7 +35,7 @@ _HELP = {
 class LayersStep(Step):
     """The way layers are built, which lies on which, and which are lines."""
 
-    key, name, view, needs = "layers", "Layers", "Layers", ("layers",)
+    key, name, view, needs = "layers", "Layers", "Layers", ("mended",)
     layer_wanted = Signal(str)
     """A layer was chosen here."""
     pointed = Signal(object)
@@ -67,7 +67,7 @@ class LayersStep(Step):
             words = button.text().split("\n")[0].lower()
             yield f"layers-{way}", Command(f"Layers: build them {words}", self.here(button.click), can=have)
         lines = lambda: (  # noqa: E731
-            self.model.result is not None and self.model.result.has("layers") and bool(self.model.result.stack.strokes)
+            self.model.result is not None and self.model.result.has("mended") and bool(self.model.result.stack.strokes)
         )
         words, act = "Layers: join two ends of centre lines", self.here(self.centre.join.click)
         yield "layers-join", Command(words, act, help=JoinTool.help, can=lines)

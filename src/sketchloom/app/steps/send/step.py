@@ -13,7 +13,7 @@ __all__ = ["SendStep"]
 class SendStep(Step):
     """Save the layers as SVG."""
 
-    key, name, view, needs = "send", "Send", "Layers", ("layers",)
+    key, name, view, needs = "send", "Send", "Layers", ("mended",)
     save_all = Signal()
     save_each = Signal()
     save_job = Signal()

@@ -30,7 +30,7 @@ class TraceStep(Step):
     """Controls, each with what it does to the nodes; deviation; tools for work by hand."""
 
     key, name, view, before = "trace", "Trace", "Paths", "Regions"
-    needs = ("hand", "finish", "layers")
+    needs = ("hand", "finish", "mended")
     heat_changed = Signal(bool)
     go_to = Signal(object)
     """A source point to look at."""

@@ -5,7 +5,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, dots
 from sketchloom.core.curves.fit.track import (
     TRUSTED,
     Batch,
@@ -29,6 +29,9 @@ _DOUBT = 1.5
 """How far beyond the bounds a few points may be before all are given up."""
 _DAMPING = 1e-4
 _FARTHEST_STEP = 0.2
+_BACKWARDS, _STUMP = -0.5, 0.02
+"""Cosine between a handle and the chord below which it runs backwards, which makes a spur, unless it is so short a part
+of the chord."""
 _PORTION = 32768
 """Points fitted at a time: their arrays stay in a processor's cache."""
 _TO_POWERS = np.array([[-1.0, 3.0, -3.0, 1.0], [3.0, -6.0, 3.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [1.0, 0.0, 0.0, 0.0]])
@@ -280,11 +283,14 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Float
 
 
 def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
-    """Refuse curves whose handles run away; with hardly a point between, take the chord."""
+    """Refuse curves whose handles run away or backwards; with hardly a point between, take the chord."""
     control = fits.control
-    handle = np.maximum(length((control[:, 1] - control[:, 0]).T), length((control[:, 3] - control[:, 2]).T))
-    chord = length((control[:, 3] - control[:, 0]).T)
-    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (chord < 1e-6)) & ~fits.straight
+    leave, arrive, across = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2], control[:, 3] - control[:, 0]
+    handles, chord = (length(leave.T), length(arrive.T)), length(across.T)
+    wild = (np.maximum(*handles) > 1.2 * np.maximum(reach, 1.0)) | (chord < 1e-6)
+    for handle, size in zip((leave, arrive), handles, strict=True):
+        wild |= (dots(handle, across) < _BACKWARDS * size * chord) & (size > _STUMP * chord)
+    wild &= ~fits.straight
     few = wild & (count < 3)
     control[few] = straight_controls(control[few, 0].T, control[few, 3].T)
     fits.error[wild], fits.error[few] = np.inf, 0.0

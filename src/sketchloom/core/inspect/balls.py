@@ -1,0 +1,212 @@
+"""Balls between the edges of an outline: how thick the material is, and how wide the ground, at each step of it."""
+
+import hashlib
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree, ranges
+from sketchloom.core.inspect.outline import Steps
+from sketchloom.core.inspect.recall import Recall
+
+__all__ = ["Balls", "Side", "balls_of"]
+
+Side = Literal["inside", "outside"]
+
+_TILE = 12.0
+"""mm, or as many reaches if those are longer."""
+_REACHES = 6.0
+_ROOM = 1.15
+"""Times the widest ball; where none so large touches anything, no ball is smaller."""
+_ASIDE = 0.26
+"""Sine of the least angle between an edge and what a ball touches beside it; less is the edge's own waviness."""
+_CHUNK = 40_000
+
+
+class Balls(NamedTuple):
+    """The ball on one side of each step that touches the outline elsewhere.
+
+    Attributes
+    ----------
+    width : (N,) float
+        Its diameter, mm; infinite where that is more than what was asked for.
+    touch : (N, 2) float
+        Where it touches the outline again.
+    partner : (N,) int
+        The step that it touches there, -1 where there is none.
+    facing : (N,) float
+        Cosine of the angle between the normal and the way to that place: 1
+        where two edges run side by side.
+    """
+
+    width: Floats
+    touch: Floats
+    partner: Ints
+    facing: Floats
+
+
+class _Tiled(NamedTuple):
+    """Results of one tile; partners by their place among the steps in and round it."""
+
+    width: Floats
+    touch: Floats
+    partner: Ints
+    facing: Floats
+
+
+def balls_of(steps: Steps, widest: float, side: Side, recall: Recall) -> Balls:
+    """Find the ball of each step, by tiles; a tile in and round which nothing changed is not worked out again.
+
+    The ball that touches an outline at p with normal n and at q has the radius
+    |q - p|^2 / (2 n (q - p)); the smallest over all q is the medial ball of p
+    [1]_. Here q runs over straight steps, and is exact on each.
+
+    Parameters
+    ----------
+    steps : Steps
+    widest : float
+        mm; wider balls are not looked for.
+    side : {'inside', 'outside'}
+    recall : Recall
+
+    References
+    ----------
+    .. [1] J. Ma, S. W. Bae, S. Choi, "3D medial axis point approximation using
+       nearest neighbors and the normal field", The Visual Computer, 2012.
+    """
+    count = len(steps.at)
+    out = Balls(np.full(count, np.inf), np.zeros((count, 2)), np.full(count, -1), np.zeros(count))
+    if not count:
+        return out
+    tiles = _tiles(steps.at, _ROOM * widest + 2 * float(steps.half.max()))
+    content = np.ascontiguousarray(np.column_stack([steps.at, steps.along, steps.half])[tiles.around])
+    marks = np.ascontiguousarray(np.column_stack([steps.bend[tiles.around], tiles.inside.astype(np.int8)]))
+    head = f"{widest!r} {side}".encode()
+    keys, known = [], []
+    for low, high in zip(tiles.first[:-1].tolist(), tiles.first[1:].tolist(), strict=True):
+        digest = hashlib.blake2b(content[low:high].data, digest_size=16, key=head[:64])
+        digest.update(marks[low:high].data)
+        keys.append(("balls", digest.digest()))
+        known.append(recall.get(keys[-1]))
+    fresh = [number for number, value in enumerate(known) if value is None]
+    if fresh:
+        for number, value in zip(fresh, _work_out(steps, widest, side, tiles, np.array(fresh)), strict=True):
+            known[number] = value
+            recall.put(keys[number], value)
+    own = np.concatenate([tiles.around[tiles.first[t] : tiles.first[t + 1]][tiles.own(t)] for t in range(len(keys))])
+    out.width[own] = np.concatenate([value.width for value in known])
+    out.touch[own] = np.concatenate([value.touch for value in known])
+    out.facing[own] = np.concatenate([value.facing for value in known])
+    partner = [
+        np.where(value.partner >= 0, tiles.around[tiles.first[t] + np.maximum(value.partner, 0)], -1)
+        for t, value in enumerate(known)
+    ]
+    out.partner[own] = np.concatenate(partner)
+    return out
+
+
+class _Tiles(NamedTuple):
+    """Steps by tiles of the plane: those in each and those within reach of it."""
+
+    around: Ints
+    inside: Bools
+    first: Ints
+
+    def own(self, tile: int) -> Bools:
+        """Which of the steps round a tile lie in it."""
+        own: Bools = self.inside[self.first[tile] : self.first[tile + 1]]
+        return own
+
+
+def _tiles(at: Floats, reach: float) -> _Tiles:
+    """Every step belongs to one tile, and to those that it lies within reach of; tiles that hold none are left out."""
+    size = max(_TILE, _REACHES * reach)
+    cell = np.floor(at / size).astype(np.int64)
+    low, high = np.floor((at - reach) / size).astype(np.int64), np.floor((at + reach) / size).astype(np.int64)
+    codes, index, inside = [], [], []
+    for shift in np.array([(0, 0), (0, 1), (1, 0), (1, 1)]):
+        there = low + shift
+        some = np.flatnonzero((there <= high).all(1))
+        codes.append(there[some, 0] * 2**32 + there[some, 1])
+        index.append(some)
+        inside.append((there[some] == cell[some]).all(1))
+    code, around, own = np.concatenate(codes), np.concatenate(index), np.concatenate(inside)
+    order = np.lexsort((around, code))
+    code, around, own = code[order], around[order], own[order]
+    first = np.flatnonzero(np.append(True, code[1:] != code[:-1]))
+    counts = np.add.reduceat(own.astype(np.int64), first)
+    size_of = np.diff(np.append(first, len(code)))
+    index_kept, _ = ranges(first[counts > 0], size_of[counts > 0])
+    return _Tiles(around[index_kept], own[index_kept], np.append(0, np.cumsum(size_of[counts > 0])))
+
+
+def _work_out(steps: Steps, widest: float, side: Side, tiles: _Tiles, fresh: Ints) -> list[_Tiled]:
+    """Work out the balls of some tiles, all at once."""
+    count = np.diff(tiles.first)[fresh]
+    entries, _ = ranges(tiles.first[fresh], count)
+    around, inside = np.zeros(len(steps.at), bool), np.zeros(len(steps.at), bool)
+    around[tiles.around[entries]] = True
+    inside[tiles.around[entries][tiles.inside[entries]]] = True
+    balls = _balls(steps, widest, side, np.flatnonzero(around), np.flatnonzero(inside))
+    out = []
+    for number in fresh.tolist():
+        around = tiles.around[tiles.first[number] : tiles.first[number + 1]]
+        mine = around[tiles.own(number)]
+        partner = balls.partner[mine]
+        local = np.searchsorted(around, partner)
+        out.append(_Tiled(balls.width[mine], balls.touch[mine], np.where(partner >= 0, local, -1), balls.facing[mine]))
+    return out
+
+
+def _balls(steps: Steps, widest: float, side: Side, near: Ints, own: Ints) -> Balls:
+    """Balls of some steps, among those near them."""
+    count = len(steps.at)
+    out = Balls(np.full(count, np.inf), np.zeros((count, 2)), np.full(count, -1), np.zeros(count))
+    sign = 1.0 if side == "inside" else -1.0
+    able = own[(steps.bend[own] == 0) | (steps.bend[own] == sign)]
+    tree = kd_tree(steps.at[near])
+    room = _ROOM * widest / 2
+    centres = steps.at[able] + sign * room * steps.normal[able]
+    away, _ = tree.query(centres, distance_upper_bound=room * (1 - 1e-7), workers=-1)
+    thin = able[np.isfinite(away)]
+    reach = widest + 2 * float(steps.half.max())
+    for low in range(0, len(thin), _CHUNK):
+        some = thin[low : low + _CHUNK]
+        pairs = kd_tree(steps.at[some]).sparse_distance_matrix(tree, reach, output_type="ndarray")
+        _smallest(steps, sign, some[pairs["i"]], near[pairs["j"]], widest, out)
+    return out
+
+
+def _smallest(steps: Steps, sign: float, p: Ints, q: Ints, widest: float, out: Balls) -> None:
+    """Take the smallest ball of each step `p` over the steps `q` beside it."""
+    n = sign * steps.normal[p]
+    some = (n * (steps.at[q] - steps.at[p])).sum(1) > -steps.half[q]
+    p, q, n = p[some], q[some], n[some]
+    apart = steps.at[p] - steps.at[q]
+    m = steps.normal[q]
+    beside = (apart * m).sum(1)
+    m = np.where(beside < 0, -1.0, 1.0)[:, None] * m
+    lean = (n * m).sum(1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        radius = np.abs(beside) / (1 - lean)
+        foot = apart + radius[:, None] * (n - m)
+        u = steps.along[q]
+        along = np.nan_to_num((foot * u).sum(1), nan=0.0, posinf=0.0, neginf=0.0)
+    at = steps.at[q] + np.clip(along, -steps.half[q], steps.half[q])[:, None] * u
+    way = at - steps.at[p]
+    far2 = (way * way).sum(1)
+    ahead = (n * way).sum(1)
+    far = np.sqrt(far2)
+    good = (far > 1e-7) & (ahead > _ASIDE * far)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        width = np.where(good, far2 / ahead, np.inf)
+    keep = np.flatnonzero(width < widest)
+    p, q, width, at = p[keep], q[keep], width[keep], at[keep]
+    facing = ahead[keep] / far[keep]
+    order = np.lexsort((q, width, p))
+    p, order = p[order], order
+    first = np.flatnonzero(np.append(True, p[1:] != p[:-1])) if len(p) else np.zeros(0, np.int64)
+    best = order[first]
+    where = p[first]
+    out.width[where], out.touch[where] = width[best], at[best]
+    out.partner[where], out.facing[where] = q[best], facing[best]

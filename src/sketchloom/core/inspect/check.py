@@ -1,0 +1,128 @@
+"""Check layers: all findings, worst first, and the fixes that hold."""
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+from sketchloom.core.inspect.finding import Finding
+from sketchloom.core.inspect.kinds.crossing import find_crossings
+from sketchloom.core.inspect.kinds.cut_twice import find_cut_twice
+from sketchloom.core.inspect.kinds.deviation import find_deviations
+from sketchloom.core.inspect.kinds.double_line import find_double_lines
+from sketchloom.core.inspect.kinds.fine import find_fine
+from sketchloom.core.inspect.kinds.gap import find_gaps
+from sketchloom.core.inspect.kinds.hidden_window import find_hidden_windows
+from sketchloom.core.inspect.kinds.island import find_islands
+from sketchloom.core.inspect.kinds.like_inks import find_like_inks
+from sketchloom.core.inspect.kinds.loose import find_loose
+from sketchloom.core.inspect.kinds.many_objects import find_many_objects
+from sketchloom.core.inspect.kinds.neck import find_necks
+from sketchloom.core.inspect.kinds.nodes import find_nodes
+from sketchloom.core.inspect.kinds.open_outline import find_open
+from sketchloom.core.inspect.kinds.sharp import find_sharp
+from sketchloom.core.inspect.kinds.sliver import find_slivers
+from sketchloom.core.inspect.kinds.small import find_small
+from sketchloom.core.inspect.kinds.stock_rule import find_stock_rules
+from sketchloom.core.inspect.limits import KINDS
+from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.progress import Tick, no_tick
+
+__all__ = ["FINDERS", "find_all", "holds", "with_sure_fixes"]
+
+
+class _Finder(NamedTuple):
+    find: Callable[[Subject, CutLayer], Iterator[Finding]]
+    alone: bool
+    """Whether what it finds hangs on the layer itself and the scale, and on nothing else."""
+
+
+FINDERS: dict[str, _Finder] = {
+    "neck": _Finder(find_necks, False),
+    "island": _Finder(find_islands, False),
+    "cut-twice": _Finder(find_cut_twice, True),
+    "open": _Finder(find_open, True),
+    "crossing": _Finder(find_crossings, True),
+    "stock-rule": _Finder(find_stock_rules, False),
+    "gap": _Finder(find_gaps, True),
+    "small": _Finder(find_small, False),
+    "sliver": _Finder(find_slivers, False),
+    "loose": _Finder(find_loose, False),
+    "hidden-window": _Finder(find_hidden_windows, False),
+    "double-line": _Finder(find_double_lines, False),
+    "many-objects": _Finder(find_many_objects, False),
+    "sharp": _Finder(find_sharp, True),
+    "nodes": _Finder(find_nodes, True),
+    "fine": _Finder(find_fine, False),
+    "deviation": _Finder(find_deviations, False),
+    "like-inks": _Finder(find_like_inks, False),
+}
+"""One a kind, as in `KINDS`. Adding a kind is its file, a line here and one there."""
+
+
+def find_all(subject: Subject, tick: Tick = no_tick) -> tuple[Finding, ...]:
+    """Find all that spoils the cut or is worth a look, with the fixes that are thought of; worst first."""
+    found = []
+    if subject.layers:
+        subject.warm()
+    for number, layer in enumerate(subject.layers):
+        tick(number / max(len(subject.layers), 1))
+        for kind, finder in FINDERS.items():
+            found += _found(subject, layer, kind, finder)
+    return tuple(sorted(found, key=_rank))
+
+
+def _found(subject: Subject, layer: CutLayer, kind: str, finder: _Finder) -> list[Finding]:
+    if not finder.alone:
+        return list(finder.find(subject, layer))
+    scale = subject.origin.px_per_mm if subject.origin else None
+    key = ("found", kind, layer.key, layer.name, layer.digest, tuple(sorted(layer.limits.items())), scale)
+    known: list[Finding] | None = subject.memory.findings.get(key)
+    if known is None:
+        known = list(finder.find(subject, layer))
+        subject.memory.findings.put(key, known)
+    return known
+
+
+_PLACE = {kind: place for place, kind in enumerate(KINDS)}
+
+
+def _rank(finding: Finding) -> tuple[bool, int, str, float, float, float]:
+    """Worst first; of one kind the farthest beyond its limit."""
+    return (
+        finding.severity != "spoils",
+        _PLACE[finding.kind],
+        finding.layer,
+        round(finding.measure, 4),
+        *finding.at,
+    )
+
+
+def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> bool:
+    """Whether a finding is gone after its fix, and nothing as bad has come.
+
+    Of pieces that are placed by hand there are fewer.
+    """
+    same = [other for other in after if finding.is_at(other)]
+    if finding.kind == "loose":
+        same = [other for other in same if other.measure >= finding.measure]
+    if same:
+        return False
+    fresh = [
+        other for other in after
+        if (other.severity == "spoils" or finding.severity == "look") and not any(other.is_at(old) for old in before)
+    ]  # fmt: skip
+    return not fresh
+
+
+def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Finding) -> Finding:
+    """Keep the mends of a finding that remove it and bring nothing as bad; say so where none does.
+
+    Changes of settings are kept: whether they hold, only a run can tell.
+    """
+    kept = tuple(
+        fix for fix in finding.fixes
+        if fix.changes or holds(found, find_all(subject.mended(fix.mends)), finding)
+    )  # fmt: skip
+    sentence = finding.sentence
+    if not kept and finding.fixes:
+        sentence += " What would mend it makes something as bad beside it; change the drawing here, or the size."
+    return finding._replace(fixes=kept, sentence=sentence)

@@ -1,0 +1,1 @@
+"""One small file a kind of finding."""

@@ -1,0 +1,75 @@
+"""Edges of one layer that lie on each other: the blade goes over the same line twice."""
+
+from collections.abc import Iterator
+
+import numpy as np
+import shapely
+
+from sketchloom.core.inspect.balls import Side
+from sketchloom.core.inspect.finding import Finding, Fix
+from sketchloom.core.inspect.kinds.words import box_of, finding, mm
+from sketchloom.core.inspect.narrow import Narrow
+from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.layers import PareAlong, Unite, WidenAlong
+
+__all__ = ["find_cut_twice", "is_cut_twice"]
+
+_LEAST = 1.0
+"""mm that two edges run beside each other, at least."""
+
+
+def is_cut_twice(layer: CutLayer, place: Narrow) -> bool:
+    """Whether a narrow place is so narrow, for so long, that its two edges are one cut."""
+    return place.width < layer.limits["cut-twice"] and place.length >= _LEAST
+
+
+def find_cut_twice(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+    """Find edges of one layer that run on or all but on each other for a millimetre or more."""
+    sides: tuple[Side, ...] = ("inside", "outside")
+    for side in sides:
+        for place in subject.narrow(layer, side):
+            if not is_cut_twice(layer, place):
+                continue
+            lines = tuple(tuple((float(x), float(y)) for x, y in line) for line in place.lines)
+            pare = PareAlong(layer=layer.key, lines=lines, width=place.widest + 0.02)
+            fill = WidenAlong(layer=layer.key, lines=lines, width=place.widest + 0.02)
+            fix = Fix("one", "Cut it once", (pare if side == "inside" else fill,))
+            yield finding("cut-twice", layer, place.at, place.box, place.width, _words(place.width), (fix,))
+    yield from _on_each_other(subject, layer)
+
+
+def _words(apart: float) -> str:
+    return f"Two edges run {mm(apart)} apart here: the blade cuts the same line twice, and tears it."
+
+
+def _on_each_other(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+    """Contours that lie on each other, which have no side between them."""
+    outline = subject.outline(layer)
+    if outline.pieces.valid and not layer.path.open and subject.origin is not None:
+        return  # the map has each edge once
+    limit = layer.limits["cut-twice"]
+    flat = outline.flat
+    counts = np.diff(flat.first)
+    closed = np.array(layer.path.closed, bool) & (counts > 2)
+    lines = np.full(len(counts), None, object)
+    of = np.repeat(np.arange(len(counts)), counts)
+    for some, make in ((closed, shapely.linearrings), (~closed & (counts > 1), shapely.linestrings)):
+        if some.any():
+            take = some[of]
+            lines[some] = make(flat.points[take], indices=np.unique(of[take], return_inverse=True)[1])
+    lines = lines[lines != None]  # noqa: E711
+    if len(lines) < 2:
+        return
+    one, other = shapely.STRtree(lines).query(lines, predicate="dwithin", distance=min(limit, 0.01))
+    for i, j in zip(one.tolist(), other.tolist(), strict=True):
+        if i < j:
+            shared = lines[i].intersection(lines[j].buffer(0.01, quad_segs=2))
+            if shared.length >= _LEAST:
+                at = (
+                    shared.interpolate(0.5, normalized=True)
+                    if shared.geom_type == "LineString"
+                    else shared.representative_point()
+                )
+                fix = Fix("one", "Cut it once", (Unite(layer=layer.key),))
+                spot = (float(at.x), float(at.y))
+                yield finding("cut-twice", layer, spot, box_of(shared), 0.0, _words(0.0), (fix,))

@@ -1,0 +1,35 @@
+"""Curves that stray from the picture."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from sketchloom.core.inspect.finding import Change, Finding, Fix
+from sketchloom.core.inspect.kinds.words import finding, mm
+from sketchloom.core.inspect.subject import CutLayer, Subject
+
+__all__ = ["find_deviations"]
+
+_PIXELS = 1.5
+_ROOM = 0.5
+"""mm round the place."""
+_CLOSER = 0.5
+"""Times the smoothness that mends it."""
+
+
+def find_deviations(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+    """Find curves that lie farther from the picture's edges than a cut shows."""
+    origin = subject.origin
+    if origin is None:
+        return
+    limit = layer.limits["deviation"]
+    far = (origin.away > limit) & (origin.away * origin.px_per_mm > _PIXELS)
+    for number in np.flatnonzero(far).tolist():
+        if origin.away_keys[number] != layer.key:
+            continue
+        x, y = origin.away_at[number].tolist()
+        away = float(origin.away[number])
+        sentence = f"The curve lies {mm(away)} beside the picture's edge here: what is cut is not what was drawn."
+        closer = Change("trace", {"smoothness": round(origin.smoothness * _CLOSER, 4)})
+        fixes = (Fix("closer", f"Trace within {origin.smoothness * _CLOSER:.3f} mm", (), (closer,)),)
+        yield finding("deviation", layer, (x, y), (x - _ROOM, y - _ROOM, x + _ROOM, y + _ROOM), away, sentence, fixes)

@@ -1,0 +1,33 @@
+"""Detail that is finer than the picture tells."""
+
+from collections.abc import Iterator
+
+from sketchloom.core.inspect.finding import Finding
+from sketchloom.core.inspect.kinds.give import given_away
+from sketchloom.core.inspect.kinds.neck import widened
+from sketchloom.core.inspect.kinds.words import finding
+from sketchloom.core.inspect.subject import CutLayer, Subject
+
+__all__ = ["find_fine"]
+
+
+def find_fine(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+    """Find material that is narrower than two true pixels of the picture."""
+    if subject.origin is None or not layer.plain:
+        return
+    scale, limit = subject.origin.px_per_mm, layer.limits["fine"]
+    outline = subject.outline(layer)
+    for place in subject.narrow(layer, "inside"):
+        pixels = place.width * scale
+        if pixels >= limit:
+            continue
+        sentence = (
+            f"This is {pixels:.1f} pixels of the picture wide: its shape is a guess. Open a larger picture, or drop it."
+        )
+        if place.whole:
+            shape = outline.pieces.shapes[int(outline.piece[place.contours[0]])]
+            point = shape.representative_point()
+            fixes = given_away(subject, layer, shape, (float(point.x), float(point.y)))
+        else:
+            fixes = (widened(layer, place, limit / scale),)
+        yield finding("fine", layer, place.at, place.box, pixels, sentence, fixes)

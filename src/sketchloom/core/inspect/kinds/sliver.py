@@ -1,0 +1,51 @@
+"""Slivers: long thin pieces between two inks, as tracing leaves them."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from sketchloom.core.inspect.finding import Finding
+from sketchloom.core.inspect.kinds.give import given_away
+from sketchloom.core.inspect.kinds.words import box_of, finding, mm, spot_of
+from sketchloom.core.inspect.subject import CutLayer, Subject
+
+__all__ = ["find_slivers", "sliver_pieces"]
+
+_LONG = 5.0
+"""Times its width that a sliver is long."""
+_BESIDE, _EACH = 0.7, 0.2
+"""Share of its outline that lies beside other layers, all of them and each of two."""
+
+
+def sliver_pieces(subject: Subject, layer: CutLayer) -> dict[int, dict[str, float]]:
+    """Pieces of a layer that are slivers, by their number, and what they lie beside."""
+    key = ("slivers", layer.digest, layer.limits["sliver"], tuple(other.digest for other in subject.layers))
+    known: dict[int, dict[str, float]] | None = subject.memory.findings.get(key)
+    if known is None:
+        known = dict(_found(subject, layer)) if layer.plain else {}
+        subject.memory.findings.put(key, known)
+    return known
+
+
+def _found(subject: Subject, layer: CutLayer) -> Iterator[tuple[int, dict[str, float]]]:
+    outline = subject.outline(layer)
+    width = outline.mean_width
+    shapes = outline.pieces.shapes
+    for number in np.flatnonzero(width < layer.limits["sliver"]).tolist():
+        whole = float(shapes[number].length)
+        if whole / 2 < _LONG * width[number]:
+            continue
+        beside = subject.beside(layer, shapes[number])
+        two = sum(length >= _EACH * whole for length in beside.values())
+        if two >= 2 and sum(beside.values()) >= _BESIDE * whole:
+            yield number, beside
+
+
+def find_slivers(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+    """Find long thin pieces between two other layers."""
+    outline = subject.outline(layer)
+    for number in sliver_pieces(subject, layer):
+        shape, width = outline.pieces.shapes[number], float(outline.mean_width[number])
+        at = spot_of(shape)
+        sentence = f"This sliver between two inks is {mm(width)} wide: it tears, or stays with its neighbour."
+        yield finding("sliver", layer, at, box_of(shape), width, sentence, given_away(subject, layer, shape, at))

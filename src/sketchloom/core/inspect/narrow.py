@@ -1,0 +1,334 @@
+"""Narrow places of a layer: where its material, or the ground beside it, is narrower than some width."""
+
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
+from sketchloom.core.inspect.balls import Balls, Side, balls_of
+from sketchloom.core.inspect.outline import Steps, steps_of
+from sketchloom.core.inspect.recall import Recall
+
+__all__ = ["Narrow", "narrow_places"]
+
+_FACES = 0.866
+"""Cosine above which a ball lies between two edges that face each other; below it lies in a corner."""
+_ROUND_END = 1.87
+"""Times its width that an outline runs from one side of a place to the other, where that is only round an end."""
+_POINTED = 0.6
+"""Times the width at its foot that a tip has at its end, at most, or it is a blunt tail."""
+_FALLS = 0.97
+"""Times the widest so far that a tip's width may fall back while it still grows."""
+_CLOSES_IN = 0.9
+"""Times the width at the last step of what is thin that the ball beyond has, at most, where it comes to an end."""
+_STEP = 0.25
+"""Of the width asked for, that steps are long at most."""
+_SHORTEST = 0.16
+"""mm that steps are long at most, whatever the width; narrow places are found exactly between longer ones."""
+_BESIDE = 1
+"""Steps to either side of a place between which its width is made exact."""
+_SAME = 0.02
+"""mm between the middles of two balls that are one."""
+_STRAY = 0.01
+"""mm that a centre line may leave the middles of the balls."""
+
+
+class Narrow(NamedTuple):
+    """A narrow place.
+
+    Attributes
+    ----------
+    width : float
+        At its narrowest, mm, between the two edges that it lies between.
+    at : (float, float)
+        Its middle there, mm.
+    box : (float, float, float, float)
+        Extent of all that is as narrow.
+    length : float
+        Of it, along the middle, mm.
+    lines : tuple of (n, 2) float
+        Along the middle.
+    across : (2, 2) float
+        From edge to edge at its narrowest.
+    whole : bool
+        Whether it is a whole piece, or a whole window.
+    widest : float
+        mm, of what is narrow here.
+    contours : tuple of int
+        Outlines that it lies between.
+    """
+
+    width: float
+    at: tuple[float, float]
+    box: tuple[float, float, float, float]
+    length: float
+    lines: tuple[Floats, ...]
+    across: Floats
+    whole: bool
+    widest: float
+    contours: tuple[int, ...]
+
+
+def narrow_places(
+    points: Floats, first: Ints, piece: Ints, sense: float, widest: float, side: Side, recall: Recall
+) -> list[Narrow]:
+    """Find what is narrower than a width, pointed tips and corners aside.
+
+    Balls between edges that face each other make the middle line of what is
+    thin. From each end where the outline only runs round it, the line is
+    followed while it widens; where that began as a point, it is a tip, and left
+    out. The narrowest place of each stretch that is left is measured between
+    the two edges themselves.
+
+    Parameters
+    ----------
+    points : (M, 2) float
+        Corners of closed outlines, mm.
+    first : (C + 1,) int
+        Where each outline begins.
+    piece : (C,) int
+        What each outline goes round: a piece for the inside, a window for the outside; -1 leaves it out of
+        what can be narrow as a whole.
+    sense : float
+        1 where outer outlines have a positive area by the shoelace formula, else -1.
+    widest : float
+        mm
+    side : {'inside', 'outside'}
+    recall : Recall
+    """
+    steps = steps_of(points, first, sense, max(_STEP * widest, _SHORTEST))
+    balls = balls_of(steps, widest, side, recall)
+    sign = 1 if side == "inside" else -1
+    able = np.flatnonzero((steps.bend == 0) | (steps.bend == sign))
+    if not len(able) or not np.isfinite(balls.width[able]).any():
+        return []
+    return _places(_Thin(steps, balls, able, sign), piece)
+
+
+class _Thin:
+    """The steps that have balls on one side, in order along their outlines, and which of them are thin."""
+
+    def __init__(self, steps: Steps, balls: Balls, able: Ints, sign: int) -> None:
+        self.steps, self.balls, self.sign = steps, balls, sign
+        self.able = able
+        self.contour = steps.contour[able]
+        count = len(able)
+        first = np.flatnonzero(np.append(True, self.contour[1:] != self.contour[:-1]))
+        last = np.append(first[1:], count) - 1
+        self.following = np.arange(1, count + 1)
+        self.following[last] = first
+        self.before = np.empty(count, np.int64)
+        self.before[self.following] = np.arange(count)
+        self.width = balls.width[able]
+        self.thin = np.isfinite(self.width)
+        chord = np.hypot(*(balls.touch[able] - steps.at[able]).T)
+        self.chord = np.where(self.thin, chord, np.inf)
+        partner = np.maximum(balls.partner[able], 0)
+        same = steps.contour[partner] == self.contour
+        around = np.abs(steps.place[partner] - steps.place[able])
+        around = np.minimum(around, steps.length[self.contour] - around)
+        self.round_end = self.thin & same & (around <= _ROUND_END * self.chord)
+        self.facing = self.thin & (balls.facing[able] >= _FACES) & ~self.round_end
+        place_of = np.full(len(steps.at), -1)
+        place_of[able] = np.arange(count)
+        self.partner = np.where(self.facing, place_of[partner], -1)
+        tips = np.append(0, np.cumsum(steps.point_after if sign > 0 else steps.notch_after))
+        here, there = able, able[self.following]
+        begin, end = np.searchsorted(steps.contour, [self.contour, self.contour + 1])
+        wraps = self.following <= np.arange(count)
+        over = tips[end] - tips[here] + tips[there] - tips[begin]
+        self.cut_after = np.where(wraps, over, tips[there] - tips[here]) > 0
+        centre = steps.at[able] + sign * np.minimum(self.width, 1e6)[:, None] / 2 * steps.normal[able]
+        self.centre = np.where(self.thin[:, None], centre, 0.0)
+
+    def ends_at(self, beyond: int, last: int) -> bool:
+        """Whether what is thin ends behind a step: the ball beyond lies in a round end, or is smaller."""
+        closes_in = self.thin[beyond] and self.width[beyond] < _CLOSES_IN * self.width[last]
+        return bool(self.round_end[beyond] or closes_in)
+
+
+def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
+    """Group what is thin, leave its tips out, and measure what is left."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    count = len(thin.able)
+    joined = thin.facing & thin.facing[thin.following] & ~thin.cut_after & (thin.following != np.arange(count))
+    here = np.flatnonzero(joined)
+    there = thin.following[here]
+    across = np.flatnonzero(thin.facing & (thin.partner >= 0))
+    across = across[thin.facing[thin.partner[across]]]
+    close = _close(thin)
+    rows = np.concatenate([here, across, close[:, 0]])
+    columns = np.concatenate([there, thin.partner[across], close[:, 1]])
+    _, group = connected_components(
+        coo_array((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count)), directed=False
+    )
+    kept = thin.facing.copy()
+    runs = _runs(thin.facing, joined, thin)
+    peaks = []
+    for run, from_cap, to_cap in runs:
+        stay = _without_tips(thin, run, from_cap, to_cap)
+        peaks.append(run[int(np.argmax(thin.chord[run]))])
+        kept[run[~stay]] = False
+    whole = _wholly_thin(thin, piece)
+    owner = np.where(piece >= 0, piece, 0)[thin.contour]
+    in_whole = whole[owner] & (piece[thin.contour] >= 0)
+    for peak in peaks:  # of a piece that is all tips, where it is widest counts
+        kept[peak] |= in_whole[peak] and not (kept & in_whole & (owner == owner[peak])).any()
+    code = np.where(in_whole, -1 - owner, group)
+    out = []
+    order = np.flatnonzero(kept)
+    order = order[np.lexsort((order, code[order]))]
+    bounds = np.flatnonzero(np.append(True, code[order][1:] != code[order][:-1]))[: len(order)]
+    lines = {int(run[0]): run for run, _, _ in runs}
+    of_run = np.full(count, -1)
+    for head, run in lines.items():
+        of_run[run] = head
+    seen: set[int] = set()
+    for low, high in pairwise([*bounds.tolist(), len(order)]):
+        members = order[low:high]
+        some = [lines[int(head)] for head in np.unique(of_run[members]) if head >= 0]
+        out.append(_measured(thin, members, [run[kept[run]] for run in some], bool(in_whole[members[0]])))
+        seen.add(int(code[members[0]]))
+    for number in np.flatnonzero(whole).tolist():  # all round ends, as a dot is
+        if -1 - number not in seen:
+            members = np.flatnonzero(in_whole & (owner == number) & thin.thin)
+            if len(members):
+                out.append(_of_dot(thin, members))
+    return out
+
+
+def _close(thin: _Thin) -> Ints:
+    """Pairs of thin steps whose balls all but coincide, seen from two sides; (n, 2) int."""
+    some = np.flatnonzero(thin.facing)
+    if not len(some):
+        return np.zeros((0, 2), np.int64)
+    pairs: Ints = kd_tree(thin.centre[some]).query_pairs(_SAME, output_type="ndarray")
+    return some[pairs]
+
+
+def _runs(facing: Bools, joined: Bools, thin: _Thin) -> list[tuple[Ints, bool, bool]]:
+    """Stretches of an outline that are thin, in order, and whether each end only runs round an end of what is thin."""
+    count = len(facing)
+    starts = np.flatnonzero(facing & ~joined[thin.before])
+    out: list[tuple[Ints, bool, bool]] = []
+    done = np.zeros(count, bool)
+    ends_at = np.flatnonzero(facing & ~joined)
+    first_of = np.flatnonzero(np.append(True, thin.contour[1:] != thin.contour[:-1]))
+    low_of, high_of = np.zeros(0, np.int64), np.append(first_of[1:], count)
+    low_of = first_of
+    contour_at = np.searchsorted(first_of, np.arange(count), "right") - 1
+    for start in starts.tolist():
+        place = contour_at[start]
+        low, high = int(low_of[place]), int(high_of[place])
+        after = ends_at[np.searchsorted(ends_at, start) :][:1]
+        if len(after) and after[0] < high:
+            run = np.arange(start, int(after[0]) + 1)
+        else:
+            end = int(ends_at[np.searchsorted(ends_at, low)])
+            run = np.append(np.arange(start, high), np.arange(low, end + 1))
+        done[run] = True
+        before, following = int(thin.before[run[0]]), int(thin.following[run[-1]])
+        from_cap = bool(thin.cut_after[before] or thin.ends_at(before, int(run[0])))
+        to_cap = bool(thin.cut_after[run[-1]] or thin.ends_at(following, int(run[-1])))
+        out.append((run, from_cap, to_cap))
+    for place in np.unique(contour_at[facing & ~done]).tolist():
+        run = np.arange(int(low_of[place]), int(high_of[place]))
+        out.append((run[facing[run]], False, False))
+    return out
+
+
+def _without_tips(thin: _Thin, run: Ints, from_cap: bool, to_cap: bool) -> Bools:
+    """Which steps of a run are of no pointed tip; a run that ends somewhere is no tail if it is shorter than wide."""
+    width = thin.chord[run]
+    stay = np.ones(len(run), bool)
+    if from_cap or to_cap:
+        reach = float(np.hypot(*np.ptp(thin.centre[run], axis=0)))
+        if reach < float(width.max()):
+            return ~stay
+    if from_cap:
+        stay[: _tip(width)] = False
+    if to_cap:
+        stay[len(width) - _tip(width[::-1]) :] = False
+    return stay
+
+
+def _tip(width: Floats) -> int:
+    """How many steps of a run, from its end, are a pointed tip."""
+    top = np.maximum.accumulate(width)
+    falls = np.flatnonzero(width < _FALLS * top)
+    upto = int(falls[0]) if len(falls) else len(width)
+    peak = int(np.argmax(width[:upto]))
+    return peak + (upto == len(width)) if width[0] <= _POINTED * width[peak] else 0
+
+
+def _wholly_thin(thin: _Thin, piece: Ints) -> Bools:
+    """Which pieces are thin all round."""
+    count = int(piece.max(initial=-1)) + 1
+    of = piece[thin.contour]
+    some = of >= 0
+    wide = np.bincount(of[some & ~thin.thin], minlength=max(count, 1))
+    every = np.bincount(of[some], minlength=max(count, 1))
+    return (wide == 0) & (every > 0)
+
+
+def _measured(thin: _Thin, members: Ints, runs: list[Ints], whole: bool) -> Narrow:
+    """Measure a narrow place between the edges that it lies between."""
+    best = members[int(np.argmin(thin.chord[members]))]
+    width = min(_between(thin, best), float(thin.chord[best]))
+    steps = thin.steps
+    ends = np.stack([steps.at[thin.able[best]], thin.balls.touch[thin.able[best]]])
+    middle = ends.mean(0)
+    centres = thin.centre[members]
+    deep = thin.width[members][:, None] / 2
+    low, high = (centres - deep).min(0), (centres + deep).max(0)
+    lines = [_line(thin.centre[run]) for run in runs if len(run)]
+    length = sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines) / 2
+    touched = steps.contour[np.maximum(thin.balls.partner[thin.able[members]], 0)]
+    contours = sorted({*thin.contour[members].tolist(), *touched.tolist()})
+    return Narrow(
+        width, (float(middle[0]), float(middle[1])), (float(low[0]), float(low[1]), float(high[0]), float(high[1])),
+        length, tuple(lines), ends, whole, float(thin.chord[members].max()), tuple(contours),
+    )  # fmt: skip
+
+
+def _of_dot(thin: _Thin, members: Ints) -> Narrow:
+    """Measure a piece that is thin all round, and nowhere long."""
+    best = members[int(np.argmax(thin.width[members]))]
+    middle = thin.centre[best]
+    at = thin.steps.at[thin.able[members]]
+    low, high = at.min(0), at.max(0)
+    width = float(thin.width[best])
+    return Narrow(
+        width, (float(middle[0]), float(middle[1])), (float(low[0]), float(low[1]), float(high[0]), float(high[1])),
+        0.0, (middle[None],), np.stack([middle, middle]), True, width, tuple(np.unique(thin.contour[members]).tolist()),
+    )  # fmt: skip
+
+
+def _line(points: Floats) -> Floats:
+    """A line through points, without those that say nothing."""
+    if len(points) < 3:
+        return points
+    kept: Any = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), _STRAY))
+    return np.asarray(kept)
+
+
+def _between(thin: _Thin, best: int) -> float:
+    """Distance between the edges on both sides of a place."""
+    own = thin.able[best]
+    other = int(thin.balls.partner[own])
+    return float(shapely.distance(_edges(thin.steps, int(own)), _edges(thin.steps, other)))
+
+
+def _edges(steps: Steps, at: int) -> Any:
+    """The outline for some steps to either side of one."""
+    contour = steps.contour[at]
+    low, high = np.searchsorted(steps.contour, [contour, contour + 1]).tolist()
+    index = low + (np.arange(at - _BESIDE, at + _BESIDE + 1) - low) % (high - low)
+    index = index if high - low > 2 * _BESIDE else np.arange(low, high)
+    ends = steps.half[index][:, None] * steps.along[index]
+    pairs = np.stack([steps.at[index] - ends, steps.at[index] + ends], 1)
+    return shapely.multilinestrings(shapely.linestrings(pairs))

@@ -1,0 +1,34 @@
+"""The narrowest place of a layer, as its ledger row tells it."""
+
+from sketchloom.core.curves import Path
+from sketchloom.core.inspect.narrow import narrow_places
+from sketchloom.core.inspect.recall import Recall
+from sketchloom.core.inspect.subject import Outline, outline_of
+
+__all__ = ["narrowest_mm", "narrowest_of"]
+
+_FIRST = 1.0
+"""mm; the first width that is tried, then twice as much, and so on."""
+
+
+def narrowest_mm(path: Path) -> float:
+    """Width of the narrowest tail, neck or piece of a layer, mm; 0 for an empty one. Pointed tips are aside."""
+    return narrowest_of(outline_of(path))
+
+
+def narrowest_of(outline: Outline) -> float:
+    """The same of outlines that were worked out already."""
+    if not len(outline.points):
+        return 0.0
+    recall = Recall()
+    widest = _FIRST
+    farthest = 2.0 * float(outline.across.max())
+    while True:
+        places = narrow_places(
+            outline.points, outline.first, outline.piece, outline.sense, widest, "inside", recall
+        )  # fmt: skip
+        if places:
+            return round(min(place.width for place in places), 3)
+        if widest > farthest:
+            return round(float(outline.mean_width.min()), 3)
+        widest *= 2

@@ -1,0 +1,353 @@
+"""What is checked: layers in mm, with what is known of where they came from."""
+
+import hashlib
+import os
+from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.curves import Path
+from sketchloom.core.inspect.balls import Side
+from sketchloom.core.inspect.narrow import Narrow, narrow_places
+from sketchloom.core.inspect.recall import Recall
+from sketchloom.core.layers import AnyMend, flatten
+from sketchloom.core.layers.mended import mend_paths
+from sketchloom.core.layers.polygons import Flat, Pieces, pieces_of
+from sketchloom.core.stock import Stock
+
+__all__ = ["CutLayer", "FromPicture", "Memory", "Outline", "Subject", "digest_of_path", "outline_of"]
+
+_SIDES: tuple[Side, Side] = ("inside", "outside")
+_STUB = 1.5
+"""Times its width that a stub is long, from which on it is a tail."""
+_ROOM = 4.0
+"""Times its width that is looked at to each side of a narrow place."""
+_BESIDE = 0.1
+"""mm between outlines that run side by side."""
+
+
+class Memory(NamedTuple):
+    """What checks remember, by content."""
+
+    outlines: Recall
+    tiles: Recall
+    findings: Recall
+
+    @classmethod
+    def new(cls) -> "Memory":
+        """Give one that knows nothing yet."""
+        return cls(Recall(48), Recall(), Recall(4000))
+
+
+@dataclass(frozen=True, eq=False)
+class Outline:
+    """The outlines of a layer as polygons.
+
+    Attributes
+    ----------
+    flat : Flat
+        All contours as lines.
+    pieces : Pieces
+    points, first, sense
+        Corners of closed outlines that do not cross, where each begins, and 1
+        where outer ones have a positive area by the shoelace formula.
+    contour : (R,) int
+        Contour of the path that each outline is, -1 where outlines crossed.
+    piece, window : (R,) int
+        The piece that it goes round, and the window that it goes round, or -1.
+    """
+
+    flat: Flat
+    pieces: Pieces
+    points: Floats
+    first: Ints
+    sense: float
+    contour: Ints
+    piece: Ints
+    window: Ints
+
+    @cached_property
+    def tree(self) -> Any:
+        """Tree of the pieces."""
+        return shapely.STRtree(self.pieces.shapes)
+
+    @cached_property
+    def union(self) -> Any:
+        """All pieces as one shape."""
+        return shapely.multipolygons(self.pieces.shapes) if self.pieces.valid else shapely.union_all(self.pieces.shapes)
+
+    @cached_property
+    def turns(self) -> tuple[Floats, Floats]:
+        """By how much outlines turn at their corners, rad, to the inside positive, and the shorter step there, mm."""
+        points, count = self.points, len(self.points)
+        following = np.arange(1, count + 1)
+        following[self.first[1:] - 1] = self.first[:-1]
+        before = np.empty(count, np.int64)
+        before[following] = np.arange(count)
+        ahead, back = points[following] - points, points - points[before]
+        turn = np.arctan2(back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0], (back * ahead).sum(1))
+        return self.sense * turn, np.minimum(np.hypot(*ahead.T), np.hypot(*back.T))
+
+    @cached_property
+    def across(self) -> Floats:
+        """How far each piece reaches, to the right or down, mm: at least that from end to end; (P,)."""
+        boxes = shapely.bounds(self.pieces.shapes).reshape(-1, 4)
+        return np.maximum(boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1])
+
+    def reach_of(self, piece: int) -> float:
+        """How far a piece reaches from end to end, mm."""
+        points = shapely.get_coordinates(shapely.convex_hull(self.pieces.shapes[piece]))
+        return float(np.hypot(*np.moveaxis(points[:, None] - points[None], 2, 0)).max())
+
+    def smaller_than(self, limit: float) -> dict[int, float]:
+        """Pieces that reach less far, by their number, with how far."""
+        some = {piece: self.reach_of(piece) for piece in np.flatnonzero(self.across < limit).tolist()}
+        return {piece: reach for piece, reach in some.items() if reach < limit}
+
+    @cached_property
+    def mean_width(self) -> Floats:
+        """Twice the area of each piece over its outline, mm; (P,)."""
+        shapes = self.pieces.shapes
+        width: Floats = 2 * shapely.area(shapes) / np.maximum(shapely.length(shapes), 1e-9)
+        return width
+
+
+def digest_of_path(path: Path) -> bytes:
+    """Tell a path by its content."""
+    digest = hashlib.blake2b(digest_size=16)
+    for contour in path.contours:
+        digest.update(np.ascontiguousarray(contour).data)
+        digest.update(b"|")
+    digest.update(np.concatenate([np.zeros(0, bool), *path.straight]).tobytes() + repr(path.open).encode())
+    return digest.digest()
+
+
+def outline_of(path: Path) -> Outline:
+    """Work out the outlines of a path; where they cross, those of what they come to."""
+    flat = flatten(path)
+    pieces = pieces_of(flat)
+    rings, lines = flat.rings, []
+    owner, outers, contour = [], [], []
+    sense = 1.0
+    if pieces.valid and pieces.sound.any():
+        largest = shapely.get_exterior_ring(pieces.shapes[int(np.argmax(shapely.area(pieces.shapes) * pieces.sound))])
+        sense = 1.0 if shapely.is_ccw(largest) else -1.0
+    for number in np.flatnonzero((pieces.of_contour >= 0) & pieces.valid).tolist():
+        piece = int(pieces.of_contour[number])
+        if pieces.sound[piece]:
+            lines.append(rings[number])
+            owner.append(piece)
+            outers.append(bool(pieces.outer[number]))
+            contour.append(number)
+    for piece in np.flatnonzero(~pieces.sound).tolist():
+        shape = shapely.orient_polygons(pieces.shapes[piece], exterior_cw=sense < 0)
+        for place, ring in enumerate((shape.exterior, *shape.interiors)):
+            if shape.is_empty:
+                continue
+            lines.append(shapely.get_coordinates(ring)[:-1])
+            owner.append(piece)
+            outers.append(place == 0)
+            contour.append(-1)
+    index, piece_of, outer = np.array(contour, np.int64), np.array(owner, np.int64), np.array(outers, bool)
+    points = np.concatenate([np.zeros((0, 2)), *lines])
+    first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+    window = np.where(outer, -1, np.arange(len(lines)))
+    return Outline(flat, pieces, points, first, sense, index, piece_of, window)
+
+
+def _leads_nowhere(outline: Outline, place: Narrow, side: Side) -> bool:
+    """Whether a narrow place only parts a stub that is no larger than it is wide; a blunt tip is no neck."""
+    if place.whole or place.length >= place.width * _STUB:
+        return False
+    room = _ROOM * place.width
+    x, y = place.at
+    box = shapely.box(x - room, y - room, x + room, y + room)
+    near = np.sort(outline.tree.query(box))
+    here = shapely.intersection(shapely.union_all(outline.pieces.shapes[near]), box)
+    if side == "outside":
+        here = shapely.difference(box, here)
+    way = place.across[1] - place.across[0]
+    cut = shapely.linestrings([place.across[0] - 0.05 * way, place.across[1] + 0.05 * way])
+    band = shapely.buffer(cut, 0.002 * place.width, cap_style="flat")
+    edge = box.exterior
+    for stub in shapely.get_parts(shapely.difference(here, band)):
+        if stub.distance(band) < 0.01 * place.width and stub.distance(edge) > 0:
+            left, top, right, bottom = stub.bounds
+            small = np.hypot(right - left, bottom - top) < _STUB * place.width
+            if small and shapely.buffer(stub, -place.width / 2).is_empty:
+                return True
+    return False
+
+
+@dataclass(frozen=True, eq=False)
+class CutLayer:
+    """A layer as it is checked.
+
+    Attributes
+    ----------
+    key : str
+    name : str
+    colour : str
+        ``#rrggbb`` of what it is cut from.
+    path : Path
+        mm; contours that do not close are cuts that do not.
+    limits : mapping of str to float
+        By kind.
+    stock : Stock or None
+    objects : int
+        Of the file that it was read from.
+    loose : int
+        Pieces that are placed by hand; 0 on a stock with a carrier, or where none is named.
+    plain : bool
+        Whether it is of an ink, and no base, sheet or copy.
+    """
+
+    key: str
+    name: str
+    colour: str
+    path: Path
+    limits: Mapping[str, float]
+    stock: Stock | None = None
+    objects: int = 1
+    loose: int = 0
+    plain: bool = True
+
+    @cached_property
+    def digest(self) -> bytes:
+        """Tells it by its outlines."""
+        return digest_of_path(self.path)
+
+
+@dataclass(frozen=True, eq=False)
+class FromPicture:
+    """What is known of layers that were made from a picture.
+
+    Attributes
+    ----------
+    px_per_mm : float
+        True pixels a mm.
+    away : (A,) float
+        Largest distance of each curve from the picture's edges, mm.
+    away_at : (A, 2) float
+        Where, mm on the page.
+    away_keys : tuple of str
+        A layer that each curve bounds.
+    smoothness : float
+        mm, that it was traced with.
+    build : str
+    edges : tuple of str
+        Keys of layers that are one line, cut on both sides.
+    locked : frozenset of str
+        Keys of layers that are not changed by hand.
+    """
+
+    px_per_mm: float
+    away: Floats
+    away_at: Floats
+    away_keys: tuple[str, ...]
+    smoothness: float
+    build: str
+    edges: tuple[str, ...] = ()
+    locked: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, eq=False)
+class Subject:
+    """Layers that are checked together, bottom first.
+
+    Attributes
+    ----------
+    layers : tuple of CutLayer
+    size : (float, float)
+        Of the page, mm.
+    memory : Memory
+    origin : FromPicture or None
+        None for a file from elsewhere.
+    stencil : bool
+        Whether the one layer is a sheet with openings.
+    bearers : mapping of str to tuple of str
+        Layers that must bear what a layer gains.
+    """
+
+    layers: tuple[CutLayer, ...]
+    size: tuple[float, float]
+    memory: Memory
+    origin: FromPicture | None = None
+    stencil: bool = False
+    bearers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    def outline(self, layer: CutLayer) -> Outline:
+        """Give the outlines of a layer."""
+        known: Outline | None = self.memory.outlines.get(layer.digest)
+        if known is None:
+            known = outline_of(layer.path)
+            self.memory.outlines.put(layer.digest, known)
+        return known
+
+    def narrow(self, layer: CutLayer, side: Side) -> list[Narrow]:
+        """Give the narrow places of a layer, up to the widest that any kind asks for."""
+        limits = layer.limits
+        finest = limits["fine"] / self.origin.px_per_mm if self.origin else 0.0
+        widest = max(limits["neck"] if side == "inside" else limits["gap"], finest, limits["cut-twice"])
+        key = ("narrow", layer.digest, side, widest)
+        known: list[Narrow] | None = self.memory.findings.get(key)
+        if known is None:
+            outline = self.outline(layer)
+            of = outline.piece if side == "inside" else outline.window
+            places = narrow_places(outline.points, outline.first, of, outline.sense, widest, side, self.memory.tiles)
+            known = [place for place in places if not _leads_nowhere(outline, place, side)]
+            self.memory.findings.put(key, known)
+        return known
+
+    def warm(self) -> None:
+        """Find the narrow places of all layers, several at once: array code lets go of the interpreter lock."""
+        jobs: list[tuple[CutLayer, Side]] = [(layer, side) for layer in self.layers for side in _SIDES]
+        with ThreadPoolExecutor(max_workers=min(len(jobs), os.cpu_count() or 1)) as pool:
+            for job in [pool.submit(self.narrow, layer, side) for layer, side in jobs]:
+                job.result()
+
+    def layer(self, key: str) -> CutLayer | None:
+        """Give a layer by its key."""
+        return next((layer for layer in self.layers if layer.key == key), None)
+
+    def beside(self, layer: CutLayer, shape: Any) -> dict[str, float]:
+        """How much of the outline of a shape, mm, runs along each other layer's material."""
+        out = {}
+        edge = shape.boundary
+        for other in self.layers:
+            if other.key == layer.key or not other.plain:
+                continue
+            outline = self.outline(other)
+            near = outline.tree.query(shape, predicate="dwithin", distance=_BESIDE)
+            if len(near):
+                parts = shapely.union_all(outline.pieces.shapes[np.sort(near)])
+                room = shapely.box(*shapely.buffer(shape.envelope, 1.0).bounds)
+                length = edge.intersection(shapely.buffer(shapely.intersection(parts, room), _BESIDE)).length
+                if length > 0:
+                    out[other.key] = float(length)
+        return out
+
+    def mended(self, mends: tuple[AnyMend, ...]) -> "Subject":
+        """The same after mends whose places are mm on the page."""
+        paths = {layer.key: layer.path for layer in self.layers}
+        changed, _ = mend_paths(paths, mends, lambda points: np.array(points, float).reshape(-1, 2), self.bearers)
+        united = {mend.layer for mend in mends if mend.unites}
+        layers = []
+        for layer in self.layers:
+            if layer.key in changed:
+                pieces = len(outline_of(changed[layer.key]).pieces.shapes)
+                layer = replace(
+                    layer,
+                    path=changed[layer.key],
+                    loose=max(0, pieces - 1) if layer.loose else 0,
+                    objects=1 if layer.key in united else layer.objects,
+                )
+            if layer.path.contours:
+                layers.append(layer)
+        return replace(self, layers=tuple(layers))

@@ -1,0 +1,243 @@
+"""Check in a job: layers as they are checked, findings by what is left so, fixes as recipes, and which of them hold."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import msgspec
+import numpy as np
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.inspect import (
+    Aside,
+    CheckSettings,
+    CutLayer,
+    Finding,
+    Fix,
+    FromPicture,
+    Memory,
+    Subject,
+    find_all,
+    holds,
+    limits_for,
+    with_sure_fixes,
+)
+from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.layers import (
+    BASE,
+    CLEAR,
+    AnyMend,
+    Finished,
+    LayerPlan,
+    LayerSettings,
+    LayerStack,
+    OnPage,
+    mend_stack,
+)
+from sketchloom.core.picture import Picture, Point, on_picture, source_points
+from sketchloom.core.planar import PlanarMap
+from sketchloom.core.progress import Tick
+
+if TYPE_CHECKING:
+    from sketchloom.core.job.pipeline import Pipeline
+    from sketchloom.core.job.result import Result
+
+__all__ = [
+    "MEMORY",
+    "Checked",
+    "bearers_of",
+    "do_checked",
+    "do_mended",
+    "left_so",
+    "on_page_of",
+    "set_aside",
+    "sure",
+    "to_source",
+    "with_fix",
+    "with_fixes",
+]
+
+MEMORY = Memory.new()
+"""Of all checks of this program: results by content, which are the same for every job."""
+
+
+class Checked(NamedTuple):
+    """What a check found.
+
+    Attributes
+    ----------
+    subject : Subject
+    findings : tuple of Finding
+        Worst first, those that are left so among them.
+    aside : dict of int to Aside
+        Which of them are left so, by their place.
+    """
+
+    subject: Subject
+    findings: tuple[Finding, ...]
+    aside: dict[int, Aside]
+
+    @property
+    def open(self) -> tuple[Finding, ...]:
+        """Those that are not left so."""
+        return tuple(found for place, found in enumerate(self.findings) if place not in self.aside)
+
+    @property
+    def ready(self) -> bool:
+        """Whether nothing spoils the cut."""
+        return not any(found.severity == "spoils" for found in self.open)
+
+
+def on_page_of(picture: Picture, finished: Finished, stack: LayerStack) -> OnPage:
+    """Give what brings places of the source to mm on the page of a stack."""
+
+    def on_page(points: Sequence[Point]) -> Floats:
+        at = (on_picture(picture, points) - finished.origin) / finished.px_per_mm + np.array(stack.moved)
+        return np.asarray(at)
+
+    return on_page
+
+
+def to_source(picture: Picture, finished: Finished, stack: LayerStack, points: Sequence[Point]) -> list[Point]:
+    """Bring mm on the page to places of the source."""
+    at = (np.array(points, float).reshape(-1, 2) - np.array(stack.moved)) * finished.px_per_mm + finished.origin
+    return source_points(picture, at)
+
+
+def bearers_of(plan: LayerPlan) -> dict[str, tuple[str, ...]]:
+    """Layers that must bear what a layer gains: the base, and those that reach on under what lies on them."""
+    out: dict[str, tuple[str, ...]] = {}
+    below: list[str] = []
+    for planned in plan.layers:
+        out[planned.key] = tuple(below)
+        if planned.role == "base" or (planned.way == "carried" and planned.role == "ink"):
+            below.append(planned.key)
+    return out
+
+
+def do_mended(ask: Any, mends: tuple[AnyMend, ...], tick: Tick) -> Any:
+    """Layers after their mends."""
+    stack = ask("layers").stack
+    return mend_stack(stack, mends, on_page_of(ask("picture"), ask("finish"), stack), bearers_of(ask("sets")))
+
+
+def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick: Tick) -> Checked:
+    """Check the layers that are sent."""
+    checks, rules, smoothness = settings
+    stack: LayerStack = ask("mended").stack
+    finished: Finished = ask("finish")
+    double = {edge.ink for edge in ask("layers").double if rules.rule(edge.ink).edge == "both"}
+    layers = tuple(
+        CutLayer(
+            layer.key,
+            layer.name,
+            layer.colour,
+            layer.path,
+            limits_for(layer.stock, checks.limits),
+            layer.stock,
+            loose=layer.loose if layer.stock is not None else 0,
+            plain=layer.key not in (BASE, CLEAR) and "+" not in layer.key and stack.build != "stencil",
+        )
+        for layer in stack.sent
+    )
+    away, at, keys = _away(ask("map"), finished, ask("sets"), stack)
+    origin = FromPicture(
+        finished.px_per_mm, away, at, keys, smoothness, stack.build, tuple(sorted(double)),
+        frozenset(rule.ink for rule in rules.rules if rule.locked),
+    )  # fmt: skip
+    subject = Subject(layers, stack.size, MEMORY, origin, stack.build == "stencil", bearers_of(ask("sets")))
+    found = find_all(subject, tick)
+    return Checked(subject, found, left_so(found, checks.aside, on_page_of(ask("picture"), finished, stack)))
+
+
+def _away(
+    planar: PlanarMap, finished: Finished, plan: LayerPlan, stack: LayerStack
+) -> tuple[Floats, Floats, tuple[str, ...]]:
+    """Largest distance of each curve from the picture, mm, where, and a layer that it bounds; the frame left out."""
+    deviation = finished.curves.deviation
+    largest = np.where((planar.left > 0) & (planar.right > 0), deviation.largest, 0.0)
+    far = np.flatnonzero(largest > 0)
+    worst = np.array([
+        low + int(np.argmax(deviation.away[low:high]))
+        for low, high in zip(deviation.offset[far].tolist(), deviation.offset[far + 1].tolist(), strict=True)
+    ], np.int64)  # fmt: skip
+    owner = np.full(len(planar.faces.label), -1)
+    for number, planned in enumerate(plan.layers):
+        owner[planned.faces.chosen & (owner < 0)] = number
+    of_arc = np.where(owner[planar.left] >= 0, owner[planar.left], owner[planar.right])
+    keys = tuple(plan.layers[number].key if number >= 0 else "" for number in of_arc[far].tolist())
+    at = (deviation.place[worst].reshape(-1, 2) - finished.origin) / finished.px_per_mm + np.array(stack.moved)
+    return largest[far], at, keys
+
+
+def left_so(found: Sequence[Finding], aside: Sequence[Aside], on_page: OnPage) -> dict[int, Aside]:
+    """Which findings are left so, by their place; each word is about one finding."""
+    if not aside:
+        return {}
+    there = on_page([one.at for one in aside])
+    out: dict[int, Aside] = {}
+    for place, finding in enumerate(found):
+        apart = np.hypot(*(there - finding.at).T)
+        for number in np.argsort(apart, kind="stable").tolist():
+            if aside[number].holds(finding.kind, finding.layer, float(apart[number]), finding.measure):
+                out[place] = aside[number]
+                break
+    return out
+
+
+def with_fix(result: "Result", recipe: Recipe, fix: Fix) -> Recipe:
+    """Give the recipe in which a fix is done."""
+    return with_fixes(result, recipe, (fix,))
+
+
+def with_fixes(result: "Result", recipe: Recipe, fixes: Sequence[Fix]) -> Recipe:
+    """Give the recipe in which several fixes are done, as one change."""
+    mends = [_anchored(result, mend) for fix in fixes for mend in fix.mends]
+    recipe = recipe.with_("checks", mends=(*recipe.checks.mends, *mends))
+    for fix in fixes:
+        for change in fix.changes:
+            values = dict(change.values)
+            if change.part == "rule":
+                key = values.pop("key")
+                recipe = recipe.with_("layers", rules=recipe.layers.with_rule(key, **values))
+            else:
+                recipe = recipe.with_(change.part, **values)
+    return recipe
+
+
+def _anchored(result: "Result", mend: AnyMend) -> AnyMend:
+    """The same with its places in the source."""
+
+    def there(points: Sequence[Point]) -> tuple[Point, ...]:
+        return tuple(to_source(result.picture, result.finished, result.stack, points))
+
+    places: dict[str, Any] = {}
+    if hasattr(mend, "lines"):
+        places["lines"] = tuple(there(line) for line in mend.lines)
+    if hasattr(mend, "at"):
+        places["at"] = there([mend.at])[0]
+    return msgspec.structs.replace(mend, **places)
+
+
+def set_aside(result: "Result", recipe: Recipe, finding: Finding, word: str = "") -> Recipe:
+    """Give the recipe in which a finding is left so."""
+    at = to_source(result.picture, result.finished, result.stack, [finding.at])[0]
+    aside = Aside(finding.kind, finding.layer, at, finding.measure, word)
+    return recipe.with_("checks", aside=(*recipe.checks.aside, aside))
+
+
+def sure(pipeline: "Pipeline", picture: Picture, result: "Result", finding: Finding) -> Finding:
+    """Keep the fixes of a finding that remove it and bring nothing as bad; changes of settings are run to see."""
+    checked: Checked = result.checked
+    finding = with_sure_fixes(checked.subject, checked.findings, finding)
+    kept: list[Fix] = []
+    for fix in finding.fixes:
+        if not fix.changes:
+            kept.append(fix)
+            continue
+        after = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
+        if after.failure is None and holds(checked.findings, after.checked.findings, finding):
+            kept.append(fix)
+    sentence = finding.sentence
+    if finding.fixes and not kept:
+        sentence += " No setting mends it without making something as bad; change the drawing here."
+    return finding._replace(fixes=tuple(kept), sentence=sentence)
