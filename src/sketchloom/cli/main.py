@@ -17,6 +17,7 @@ _COMMANDS = {
     "trace": "sketchloom.cli.trace:trace",
     "inspect": "sketchloom.cli.inspect:inspect_command",
     "prepare": "sketchloom.cli.prepare:prepare_command",
+    "check": "sketchloom.cli.check:check_command",
 }
 
 
@@ -57,7 +58,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in _COMMANDS):
         return _open_window(words)
     try:
-        commands.main(words, prog_name="sketch-loom", standalone_mode=False)
+        code = commands.main(words, prog_name="sketch-loom", standalone_mode=False)
     except click.exceptions.Exit as leaving:
         return leaving.exit_code
     except (click.exceptions.Abort, KeyboardInterrupt):
@@ -70,7 +71,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _say(str(error), BAD)
     except MemoryError:
         return _say("This needs more memory than is free; take a smaller picture.", BAD)
-    return 0
+    return code if isinstance(code, int) else 0
 
 
 def _say(sentence: str, code: int) -> int:

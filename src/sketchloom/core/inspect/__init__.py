@@ -3,7 +3,9 @@
 from sketchloom.core.inspect.check import FINDERS, find_all, holds, with_sure_fixes
 from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
 from sketchloom.core.inspect.limits import KINDS, Aside, CheckSettings, check_checks, check_limit, limits_for
+from sketchloom.core.inspect.mending import MendedAll, mend_all
 from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
+from sketchloom.core.inspect.report import check_report, readiness
 from sketchloom.core.inspect.source import (
     LIMITS,
     SourceMeasures,
@@ -15,7 +17,7 @@ from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Outli
 
 __all__ = [
     "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "CutLayer", "Finding", "Fix", "FromPicture",
-    "Memory", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "check_checks", "check_limit",
-    "find_all", "holds", "limits_for", "measure_source", "narrowest_mm", "narrowest_of", "outline_of", "report_at",
-    "with_sure_fixes",
+    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "check_checks",
+    "check_limit", "check_report", "find_all", "holds", "limits_for", "measure_source", "mend_all", "narrowest_mm",
+    "narrowest_of", "outline_of", "readiness", "report_at", "with_sure_fixes",
 ]  # fmt: skip

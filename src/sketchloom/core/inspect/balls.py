@@ -198,11 +198,14 @@ def _smallest(steps: Steps, sign: float, p: Ints, q: Ints, widest: float, out: B
     ahead = (n * way).sum(1)
     far = np.sqrt(far2)
     good = (far > 1e-7) & (ahead > _ASIDE * far)
+    to = -apart
+    from_here = (far <= 1e-7) & (steps.half[q] > 0)  # an edge that leaves from the very place leaves no room before it
+    from_here &= (n * to).sum(1) > _ASIDE * np.hypot(*to.T)
     with np.errstate(divide="ignore", invalid="ignore"):
-        width = np.where(good, far2 / ahead, np.inf)
+        width = np.where(good, far2 / ahead, np.where(from_here, 0.0, np.inf))
+        facing = np.where(good, ahead / far, 0.0)
     keep = np.flatnonzero(width < widest)
-    p, q, width, at = p[keep], q[keep], width[keep], at[keep]
-    facing = ahead[keep] / far[keep]
+    p, q, width, at, facing = p[keep], q[keep], width[keep], at[keep], facing[keep]
     order = np.lexsort((q, width, p))
     p, order = p[order], order
     first = np.flatnonzero(np.append(True, p[1:] != p[:-1])) if len(p) else np.zeros(0, np.int64)

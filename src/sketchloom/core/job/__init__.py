@@ -1,5 +1,6 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
+from sketchloom.core.job.checks import Checked, set_aside, sure, with_fix, with_fixes
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
 from sketchloom.core.job.lookup import (
@@ -26,6 +27,7 @@ from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 __all__ = [
     "STAGES",
     "STEP_OF_STAGE",
+    "Checked",
     "Failure",
     "History",
     "Job",
@@ -58,8 +60,12 @@ __all__ = [
     "read_job",
     "read_recipe",
     "report_of",
+    "set_aside",
     "silent",
+    "sure",
     "windows_length",
+    "with_fix",
+    "with_fixes",
     "worst_place",
     "write_job",
 ]

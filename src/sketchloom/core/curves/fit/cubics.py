@@ -30,8 +30,9 @@ _DOUBT = 1.5
 _DAMPING = 1e-4
 _FARTHEST_STEP = 0.2
 _BACKWARDS, _STUMP = -0.5, 0.02
-"""Cosine between a handle and the chord below which it runs backwards, which makes a spur, unless it is so short a part
-of the chord."""
+"""Cosine between a handle and the chord below which it runs backwards, unless it is so short a part of the chord."""
+_LEAD = 3
+"""Points from a node to where the track says which way it goes."""
 _PORTION = 32768
 """Points fitted at a time: their arrays stay in a processor's cache."""
 _TO_POWERS = np.array([[-1.0, 3.0, -3.0, 1.0], [3.0, -6.0, 3.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [1.0, 0.0, 0.0, 0.0]])
@@ -221,6 +222,7 @@ def _free_cubics(track: Track, first: Ints, last: Ints) -> Fits:
     if not len(bent):
         return fits
     _put(fits, bent, _cubics(track, first[bent], last[bent], None))
+    _without_spurs(track, first, last, fits)
     return _tame(fits, track.along[last] - track.along[first], last - first)
 
 
@@ -282,15 +284,41 @@ def _cubics(track: Track, first: Ints, last: Ints, tangents: tuple[Floats, Float
     return Fits(by_stretch(control), np.zeros(len(first), bool), *rest)
 
 
-def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
-    """Refuse curves whose handles run away or backwards; with hardly a point between, take the chord."""
+def _without_spurs(track: Track, first: Ints, last: Ints, fits: Fits) -> None:
+    """Fit curves that leave or arrive backwards anew, tied to where the track goes there; changed in place.
+
+    A handle that runs against its own curve makes a spur at the node, which
+    the points say nothing of.
+    """
     control = fits.control
-    leave, arrive, across = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2], control[:, 3] - control[:, 0]
-    handles, chord = (length(leave.T), length(arrive.T)), length(across.T)
-    wild = (np.maximum(*handles) > 1.2 * np.maximum(reach, 1.0)) | (chord < 1e-6)
-    for handle, size in zip((leave, arrive), handles, strict=True):
-        wild |= (dots(handle, across) < _BACKWARDS * size * chord) & (size > _STUMP * chord)
-    wild &= ~fits.straight
+    across = control[:, 3] - control[:, 0]
+    handles = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
+    back = [_runs_back(handle, across) for handle in handles]
+    some = np.flatnonzero((back[0] | back[1]) & ~fits.straight)
+    if not len(some):
+        return
+    low, high = first[some], last[some]
+    near = np.minimum(_LEAD, high - low)
+    ways = track.node[low + near] - track.node[low], track.node[high] - track.node[high - near]
+    ties = []
+    for way, handle, is_back in zip(ways, handles, back, strict=True):
+        tie = np.where(is_back[some, None], way, handle[some])
+        ties.append((tie / np.maximum(np.hypot(*tie.T), 1e-9)[:, None]).T)
+    _put(fits, some, _cubics(track, low, high, (ties[0], ties[1])))
+
+
+def _runs_back(handle: Floats, across: Floats) -> Bools:
+    size, chord = length(handle.T), length(across.T)
+    back: Bools = (dots(handle, across) < _BACKWARDS * size * chord) & (size > _STUMP * chord)
+    return back
+
+
+def _tame(fits: Fits, reach: Floats, count: Ints) -> Fits:
+    """Refuse curves whose handles run away; with hardly a point between, take the chord."""
+    control = fits.control
+    handle = np.maximum(length((control[:, 1] - control[:, 0]).T), length((control[:, 3] - control[:, 2]).T))
+    chord = length((control[:, 3] - control[:, 0]).T)
+    wild = ((handle > 1.2 * np.maximum(reach, 1.0)) | (chord < 1e-6)) & ~fits.straight
     few = wild & (count < 3)
     control[few] = straight_controls(control[few, 0].T, control[few, 3].T)
     fits.error[wild], fits.error[few] = np.inf, 0.0

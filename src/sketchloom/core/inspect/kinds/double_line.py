@@ -1,6 +1,7 @@
 """Lines that were traced on both their sides."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import shapely
@@ -12,6 +13,8 @@ from sketchloom.core.layers import FillWindow
 
 __all__ = ["find_double_lines"]
 
+_TOUCH = 0.02
+"""mm by which what lies within a line may reach into it."""
 _HOLLOW = 0.5
 """Share of what a line goes round that lies within it."""
 
@@ -36,7 +39,7 @@ def find_double_lines(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
                       _fixes(subject, layer, hole))  # fmt: skip
 
 
-def _fixes(subject: Subject, layer: CutLayer, hole: object) -> tuple[Fix, ...]:
+def _fixes(subject: Subject, layer: CutLayer, hole: Any) -> tuple[Fix, ...]:
     """The outer edge alone, where nothing lies within; of a layer that is one line by its rule."""
     out: list[Fix] = []
     if subject.origin is not None and layer.key in subject.origin.edges:
@@ -47,8 +50,8 @@ def _fixes(subject: Subject, layer: CutLayer, hole: object) -> tuple[Fix, ...]:
         ):
             change = Change("rule", {"key": layer.key, "edge": edge})
             out.append(Fix(edge, words, (), (change,)))
-    elif not any(subject.outline(other).union.intersects(hole) for other in subject.layers):
-        at = hole.representative_point()  # type: ignore[attr-defined]
+    elif not any(subject.outline(other).union.intersects(hole.buffer(-_TOUCH)) for other in subject.layers):
+        at = hole.representative_point()
         mend = FillWindow(layer=layer.key, at=(float(at.x), float(at.y)))
         out.append(Fix("outer", "Cut the outer edge", (mend,)))
     return tuple(out)

@@ -1,0 +1,150 @@
+"""`sketch-loom check`: whether a job, or a file of another program, can be cut."""
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import click
+import msgspec
+
+from sketchloom.cli.opened import check_names, open_source
+from sketchloom.core.elsewhere import READERS, read_drawing, stack_of, subject_of
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.inspect import (
+    Finding,
+    Memory,
+    Subject,
+    check_limit,
+    check_report,
+    find_all,
+    mend_all,
+    readiness,
+    with_sure_fixes,
+)
+from sketchloom.core.job import Pipeline, sure, with_fixes
+from sketchloom.core.layers import LayerStack
+from sketchloom.core.scale import check_size
+from sketchloom.core.send import SVG, files_of, name_of_layer, settle_all, write_all
+from sketchloom.core.stock import Stock, find_stock, read_shelf
+from sketchloom.core.units import parse_length
+
+__all__ = ["check_command"]
+
+_FILE = click.Path(path_type=Path)
+SPOILS = 1
+_MOST_LIMITS_BYTES = 100_000
+
+
+class _Checked(NamedTuple):
+    """What came of a check."""
+
+    subject: Subject
+    findings: tuple[Finding, ...]
+    aside: tuple[Finding, ...]
+    notes: tuple[str, ...]
+    ids: dict[str, str]
+    mended: LayerStack | None
+
+
+@click.command("check")
+@click.argument("file", type=_FILE, metavar="FILE.svg|FILE.dxf|JOB.loom")
+@click.option("--width", metavar="LENGTH", help="Finished width of what is cut. [default: as the file has it]")
+@click.option("--stock", metavar="NAME", help="What it is cut from: the name of a stock, or a kind such as paper.")
+@click.option(
+    "--limits", type=_FILE, metavar="FILE.json", help='Limits of kinds of finding: {"neck": 0.8, "gap": 0.4}.'
+)
+@click.option("--report", type=_FILE, metavar="FILE.json", help="Write findings and figures here.")
+@click.option("-o", "--out", type=_FILE, metavar="MENDED.svg", help="Write it with what can be mended mended.")
+def check_command(
+    file: Path, width: str | None, stock: str | None, limits: Path | None, report: Path | None, out: Path | None
+) -> None:
+    """Check whether FILE can be cut, weeded and held together.
+
+    Prints a line a finding, worst first. Exits with 0 where nothing spoils
+    the cut, 1 where something does, 2 for what cannot be read, 3 where there
+    is nothing to cut.
+    """
+    settle_all()
+    if out and out.suffix.lower() != ".svg":
+        raise ArgumentError(f"{out.name}: a mended file is written as .svg; let its name end so.")
+    if report and report.suffix.lower() != ".json":
+        raise ArgumentError(f"{report.name}: let its name end with .json, so that it is found again.")
+    check_names([file, *([limits] if limits else [])], [path for path in (report, out) if path])
+    width_mm = check_size(parse_length(width)) if width else None
+    cut_from = find_stock(read_shelf(), stock) if stock else None
+    changed = _limits(limits) if limits else ()
+    work = _job if file.suffix.lower() == ".loom" else _drawing
+    checked = work(file, width_mm, cut_from, changed, bool(out), bool(report))
+    files: dict[Path, bytes] = {}
+    if report:
+        told = check_report(checked.subject, checked.findings, checked.notes, checked.aside, checked.ids)
+        files[report] = (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode()
+    if out and checked.mended is not None:
+        files[out] = files_of(SVG, checked.mended, False)[""]
+    write_all(files)
+    for note in checked.notes:
+        click.echo(note)
+    for finding in checked.findings:
+        x, y = finding.at
+        name = next(layer.name for layer in checked.subject.layers if layer.key == finding.layer)
+        click.echo(f"{finding.severity}: {finding.kind}, {name}, at {x:.1f} {y:.1f} mm: {finding.sentence}")
+    click.echo(readiness(checked.findings))
+    if any(finding.severity == "spoils" for finding in checked.findings):
+        raise click.exceptions.Exit(SPOILS)
+
+
+def _limits(path: Path) -> tuple[tuple[str, float], ...]:
+    """Read limits by kind; raises ArgumentError."""
+    try:
+        with path.open("rb") as file:
+            found = msgspec.json.decode(file.read(_MOST_LIMITS_BYTES), type=dict[str, float])
+    except OSError as error:
+        raise ArgumentError(f"{path.name} cannot be read: {error.strerror or error}.") from None
+    except msgspec.DecodeError:
+        raise ArgumentError(f'{path.name} is no file of limits; write it as {{"neck": 0.8, "gap": 0.4}}.') from None
+    for kind, limit in found.items():
+        check_limit(kind, limit)
+    return tuple(sorted(found.items()))
+
+
+def _drawing(
+    file: Path, width: float | None, stock: Stock | None, limits: Sequence[tuple[str, float]], mends: bool, fixes: bool
+) -> _Checked:
+    """Check a file of another program."""
+    if file.suffix.lower() not in READERS:
+        raise ArgumentError(f"{file.name}: files that end with {', '.join(READERS)} or .loom can be checked.")
+    drawing = read_drawing(file, width)
+    subject = subject_of(drawing, stock, limits, Memory.new())
+    found = find_all(subject)
+    if fixes:
+        found = tuple(with_sure_fixes(subject, found, one) for one in found)
+    mended = stack_of(mend_all(subject, found, found).subject) if mends else None
+    return _Checked(subject, found, (), drawing.notes, {}, mended)
+
+
+def _job(
+    file: Path, width: float | None, stock: Stock | None, limits: Sequence[tuple[str, float]], mends: bool, fixes: bool
+) -> _Checked:
+    """Check a job; what is mended is its layers, and the job stays as it is."""
+    opened = open_source(file, None, None)
+    recipe = opened.recipe
+    if width is not None:
+        recipe = recipe.with_("finish", width=width, height=None)
+    if stock is not None:
+        recipe = recipe.with_("layers", stock=stock)
+    if limits:
+        recipe = recipe.with_("checks", limits=(*recipe.checks.limits, *limits))
+    pipeline = Pipeline()
+    result = pipeline.run(opened.picture, recipe, names=("checked",))
+    checked = result.checked
+    found: Any = checked.open
+    if fixes:
+        found = tuple(sure(pipeline, opened.picture, result, one) for one in found)
+    mended = None
+    if mends:
+        done = mend_all(checked.subject, checked.findings, found).fixes
+        mended = pipeline.run(opened.picture, with_fixes(result, recipe, done), names=("mended",)).stack
+    ids = {layer.key: name_of_layer(result.stack, layer) for layer in result.stack.sent}
+    aside = tuple(checked.findings[place] for place in sorted(checked.aside))
+    return _Checked(checked.subject, found, aside, (), ids, mended)

@@ -1,0 +1,200 @@
+"""A drawing read from a file of another program: contours by colour, in mm."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Bools, Floats
+from sketchloom.core.curves import Path
+from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.errors import NothingToCutError
+from sketchloom.core.layers import flatten, refitted
+
+__all__ = ["CLOSED", "Contour", "Drawing", "DrawnLayer", "Object", "as_objects", "banded", "layers_of", "scaled"]
+
+CLOSED = 0.01
+"""mm between two ends that are one."""
+_SHORTEST = 1e-6
+"""mm"""
+
+
+class Contour(NamedTuple):
+    """One line of a drawing, mm."""
+
+    control: Floats  # (n, 4, 2)
+    straight: Bools  # (n,)
+    closed: bool
+
+
+class Object(NamedTuple):
+    """What a drawing has as one object.
+
+    Attributes
+    ----------
+    key : str
+        What its layer is known by.
+    name, colour : str
+    contours : tuple of Contour
+    rule : {'nonzero', 'evenodd', 'lines'}
+        How they enclose anything; lines do it together with all lines of their layer.
+    """
+
+    key: str
+    name: str
+    colour: str
+    contours: tuple[Contour, ...]
+    rule: str
+
+
+class DrawnLayer(NamedTuple):
+    """All of one colour, or of one layer of the file."""
+
+    key: str
+    name: str
+    colour: str
+    path: Path
+    objects: int
+
+
+class Drawing(NamedTuple):
+    """A drawing, its first layer at the bottom.
+
+    Attributes
+    ----------
+    layers : tuple of DrawnLayer
+    size : (float, float)
+        Of the page, mm.
+    notes : tuple of str
+        What of the file is not in it, a sentence each.
+    """
+
+    layers: tuple[DrawnLayer, ...]
+    size: tuple[float, float]
+    notes: tuple[str, ...] = ()
+
+
+def contour_of(control: Floats, straight: Bools, closed: bool) -> Contour | None:
+    """Put segments together to a contour; None where nothing is left of it."""
+    kept = np.hypot(*np.moveaxis(np.ptp(control, axis=1), 1, 0)) > _SHORTEST
+    control, straight = control[kept].copy(), straight[kept].copy()
+    if not len(control) or not np.isfinite(control).all():
+        return None
+    gap = float(np.hypot(*(control[0, 0] - control[-1, 3])))
+    if gap <= CLOSED:
+        control[-1, 3] = control[0, 0]
+        closed = True
+    elif closed:
+        ends = np.array([control[-1, 3], control[0, 0]])
+        third = (ends[1] - ends[0]) / 3
+        control = np.concatenate([control, [[ends[0], ends[0] + third, ends[1] - third, ends[1]]]])
+        straight = np.append(straight, True)
+    straight_thirds(control, straight)
+    return Contour(control, straight, closed)
+
+
+def as_objects(found: Iterable[Object]) -> list[Object]:
+    """Those that have anything to cut."""
+    return [one for one in found if one.contours]
+
+
+def banded(contours: Sequence[Contour], width: float, cap: str, join: str, mitre: float) -> tuple[Contour, ...]:
+    """The outline of a stroke of a width along contours."""
+    path = path_of(contours)
+    lines = []
+    for ring, contour, closed in zip(flatten(path).rings, path.contours, path.closed, strict=True):
+        points = np.vstack([ring, contour[-1:]])
+        lines.append(shapely.linearrings(points) if closed and len(ring) > 2 else shapely.linestrings(points))
+    caps = {"butt": "flat", "round": "round", "square": "square"}
+    joins = {"miter": "mitre", "round": "round", "bevel": "bevel"}
+    shape: Any = shapely.union_all([
+        shapely.buffer(line, width / 2, quad_segs=24, cap_style=caps.get(cap, "flat"),
+                       join_style=joins.get(join, "mitre"), mitre_limit=mitre)
+        for line in lines
+    ])  # fmt: skip
+    return contours_of(refitted(shape))
+
+
+def path_of(contours: Sequence[Contour]) -> Path:
+    """Put contours together to a path."""
+    points = [np.vstack([one.control[:, :3].reshape(-1, 2), one.control[-1:, 3]]) for one in contours]
+    is_open = tuple(not one.closed for one in contours)
+    return Path(tuple(points), tuple(one.straight for one in contours), is_open if any(is_open) else ())
+
+
+def contours_of(path: Path) -> tuple[Contour, ...]:
+    """Take a path apart to contours."""
+    out = []
+    for points, straight, closed in zip(path.contours, path.straight, path.closed, strict=True):
+        index = 3 * np.arange(len(straight))[:, None] + np.arange(4)
+        out.append(Contour(points[index], straight, closed))
+    return tuple(out)
+
+
+def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
+    """Put objects together to layers, in the order in which they first appear.
+
+    Outer contours of every object run one way, holes the other, whatever the
+    rule by which the file tells them apart.
+    """
+    if not objects:
+        raise NothingToCutError("There is nothing in this file to cut: it has no outline.")
+    out = []
+    for key in dict.fromkeys(one.key for one in objects):
+        own = [one for one in objects if one.key == key]
+        turned: list[Contour] = []
+        for one in own:
+            if one.rule != "lines":
+                turned += _turned(one.contours, one.rule)
+        lines = [contour for one in own if one.rule == "lines" for contour in one.contours]
+        turned += _turned(lines, "evenodd")
+        out.append(DrawnLayer(key, own[0].name, own[0].colour, path_of(turned), len(own)))
+    return tuple(out)
+
+
+def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
+    """Turn contours so that the largest, and what else is no hole, has a positive area."""
+    closed = [place for place, one in enumerate(contours) if one.closed]
+    out = list(contours)
+    if not closed:
+        return out
+    rings = [flatten(path_of([contours[place]])).points for place in closed]
+    places = [place for place, ring in zip(closed, rings, strict=True) if len(ring) > 2]
+    rings = [ring for ring in rings if len(ring) > 2]
+    if not places:
+        return out
+    signed = np.array([_area(ring) for ring in rings])
+    if rule == "nonzero":
+        back = np.full(len(places), signed[np.argmax(np.abs(signed))] < 0)
+    else:
+        polygons = shapely.polygons([shapely.linearrings(ring) for ring in rings])
+        points = shapely.points([ring[0] for ring in rings])
+        inner, around = shapely.STRtree(polygons).query(points, predicate="within")
+        deeper = (inner != around) & (np.abs(signed[around]) > np.abs(signed[inner]))
+        depth = np.bincount(inner[deeper], minlength=len(places))
+        back = (signed > 0) == (depth % 2 == 1)
+    for place, turn in zip(places, back.tolist(), strict=True):
+        if turn:
+            one = out[place]
+            out[place] = Contour(one.control[::-1, ::-1], one.straight[::-1], one.closed)
+    return out
+
+
+def _area(ring: Floats) -> float:
+    x, y = ring.T
+    return 0.5 * float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
+
+
+def scaled(drawing: Drawing, width: float) -> Drawing:
+    """Bring a drawing to a width of what is cut, mm."""
+    boxes = np.array([layer.path.bounds for layer in drawing.layers])
+    now = float(boxes[:, 2].max() - boxes[:, 0].min())
+    factor = width / now if now > 0 else 1.0
+    layers = tuple(
+        layer._replace(
+            path=Path(tuple(contour * factor for contour in layer.path.contours), layer.path.straight, layer.path.open)
+        )
+        for layer in drawing.layers
+    )
+    return drawing._replace(layers=layers, size=(drawing.size[0] * factor, drawing.size[1] * factor))
