@@ -9,6 +9,7 @@ from sketchloom.app.held import Held
 from sketchloom.core.send import SVG, WRITERS
 
 if TYPE_CHECKING:
+    from sketchloom.app.steps.check.file import FileCard
     from sketchloom.app.window import Window
 
 __all__ = ["Dialogs"]
@@ -66,6 +67,21 @@ class Dialogs:
             self._window.say(f"{path.name}: the assembly picture is written as .png or .svg; let its name end so.")
         elif path is not None:
             self._window.model.save_assembly(path)
+
+    def check_file(self, card: "FileCard") -> None:
+        """Choose a file of another program to check."""
+        kinds = "Drawings (*.svg *.dxf)"
+        name, _ = QFileDialog.getOpenFileName(self._window, "Check a file", self._folder(), kinds)
+        if name:
+            card.read(Path(name))
+
+    def save_mended(self, card: "FileCard") -> None:
+        """Choose where the mended file goes, and save it."""
+        path = self._target("Save the mended file", ".svg", "SVG (*.svg)")
+        if path is not None and path.suffix.lower() != ".svg":
+            self._window.say(f"{path.name}: a mended file is written as .svg; let its name end so.")
+        elif path is not None:
+            card.save_mended(path)
 
     def save_job(self) -> None:
         """Save the job where it was, or ask."""

@@ -197,6 +197,11 @@ class JobModel(QObject):
             return
         self._changed(gesture)
 
+    def change_recipe(self, name: str, recipe: Recipe) -> None:
+        """Make a change that may reach over several stages, as one step of undo."""
+        if self.job is not None and self._history.push(name, recipe):
+            self._changed(None)
+
     def change_rows(self, name: str, rows: tuple[Row, ...], gesture: int | None = None) -> None:
         """Change the rows of Prepare."""
         recipe = msgspec.structs.replace(self.recipe, prepare=rows)

@@ -16,14 +16,21 @@ _WIDTH, _ROW, _GUTTER, _TOP = 204, 56, 62, 12
 _MOST_THREADS = 8
 LEFT = 44
 ROOM = _WIDTH - LEFT - _GUTTER - 6
-_STATE_WORDS = {"done": "done", "working": "working", "stale": "out of date", "look": "needs a look"}
+_STATE_WORDS = {
+    "done": "done",
+    "working": "working",
+    "stale": "out of date",
+    "look": "needs a look",
+    "worth": "worth a look",
+    "spoils": "spoils the cut",
+}
 
 
 class StepState(NamedTuple):
     """What the warp says of a step."""
 
     figure: str
-    state: str  # done, working, stale, look
+    state: str  # done, working, stale, look, worth, spoils
     share: float = 0.0  # done of the work in hand
 
 
@@ -67,7 +74,9 @@ class _Step(QAbstractButton):
         painter.setFont(font(1, QFont.Weight.DemiBold))
         room = ROOM
         painter.drawText(QRectF(LEFT, 8, room, 18), Qt.AlignmentFlag.AlignVCenter, self.name)
-        colour = {"look": t.madder, "working": t.indigo}.get(self.shown.state, t.faded)
+        colour = {"look": t.madder, "spoils": t.madder, "worth": t.ochre, "working": t.indigo}.get(
+            self.shown.state, t.faded
+        )
         painter.setPen(QColor(colour))
         painter.setFont(font(0))
         words = "working, Esc stops" if self.shown.state == "working" else self.shown.figure
@@ -113,7 +122,7 @@ class _Threads(QWidget):
                 painter.setPen(QPen(thread, 3.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
                 painter.drawLine(QPointF(x, low), QPointF(x, high))
             for place in range(first, here):
-                if warp.steps[place].shown.state == "done":
+                if warp.steps[place].shown.state in ("done", "worth"):
                     painter.setPen(QPen(QColor(t.faded), 0.8))
                     painter.setBrush(colour)
                     painter.drawEllipse(QPointF(x, middles[place]), 3.4, 3.4)

@@ -31,7 +31,17 @@ from sketchloom.app.ledger import Ledger
 from sketchloom.app.measured import Measured
 from sketchloom.app.settings import load_settings, save_settings
 from sketchloom.app.status import Status
-from sketchloom.app.steps import STEPS, LayersStep, PrepareStep, SendStep, SourceStep, Step, TidyStep, TraceStep
+from sketchloom.app.steps import (
+    STEPS,
+    CheckStep,
+    LayersStep,
+    PrepareStep,
+    SendStep,
+    SourceStep,
+    Step,
+    TidyStep,
+    TraceStep,
+)
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.warp import Warp
 from sketchloom.core.errors import ArgumentError
@@ -169,6 +179,11 @@ class Window(QMainWindow):
             elif isinstance(step, TraceStep):
                 step.heat_changed.connect(self._show_heat)
                 step.go_to.connect(self._go_to)
+            elif isinstance(step, CheckStep):
+                step.changed.connect(self.status.refresh)
+                step.go_to.connect(lambda at, zoom, step=step: self._look_at_finding(step, at, zoom))
+                step.file.ask_open.connect(lambda step=step: self.dialogs.check_file(step.file))
+                step.file.ask_save.connect(lambda step=step: self.dialogs.save_mended(step.file))
             elif isinstance(step, SendStep):
                 step.save_all.connect(lambda: self.dialogs.send(False))
                 step.save_each.connect(lambda: self.dialogs.send(True))
@@ -195,6 +210,10 @@ class Window(QMainWindow):
     def _go_to(self, place: Point) -> None:
         self.show_view("Paths", alone=True)
         self.canvas.go_to(place, 8.0)
+
+    def _look_at_finding(self, step: CheckStep, at: Point, zoom: float) -> None:
+        if step is self.step:
+            self.canvas.go_to(at, zoom)
 
     def _dress(self) -> None:
         t = theme.tokens
@@ -449,6 +468,8 @@ class Window(QMainWindow):
         """Ask before unsaved work is left."""
         if self.dialogs.may_leave():
             self.measured.close()
+            for step in self.steps:
+                step.close_down()
             self.model.close()
             event.accept()
         else:

@@ -1,6 +1,7 @@
 """A folder a step, a file a card: settings as thin widgets; intents become a new recipe."""
 
 from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.check import CheckStep
 from sketchloom.app.steps.layers import LayersStep
 from sketchloom.app.steps.prepare import PrepareStep
 from sketchloom.app.steps.send import SendStep
@@ -11,6 +12,7 @@ from sketchloom.app.steps.trace import TraceStep
 
 __all__ = [
     "STEPS",
+    "CheckStep",
     "LayersStep",
     "PrepareStep",
     "SendStep",
@@ -21,5 +23,14 @@ __all__ = [
     "TraceStep",
 ]
 
-STEPS: tuple[type[Step], ...] = (SourceStep, PrepareStep, SeparateStep, TidyStep, TraceStep, LayersStep, SendStep)
+STEPS: tuple[type[Step], ...] = (
+    SourceStep,
+    PrepareStep,
+    SeparateStep,
+    TidyStep,
+    TraceStep,
+    LayersStep,
+    CheckStep,
+    SendStep,
+)
 """In working order; warp, keys and finder follow."""

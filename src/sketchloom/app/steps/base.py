@@ -130,6 +130,9 @@ class Step(QWidget):
         """Another step is shown."""
         self.draw_with(None)
 
+    def close_down(self) -> None:
+        """The window closes."""
+
     def refresh(self) -> None:
         """Show the recipe in force, and what the newest result says."""
         if self.model.result is not None and self.model.result.has(*self.needs):

@@ -118,6 +118,8 @@ def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Findi
 
     Changes of settings are kept: whether they hold, only a run can tell.
     """
+    if subject.origin is not None and finding.layer in subject.origin.locked:
+        return finding._replace(fixes=(), sentence=f"{finding.sentence} Its layer is locked, and stays as it is.")
     kept = tuple(
         fix for fix in finding.fixes
         if fix.changes or holds(found, find_all(subject.mended(fix.mends)), finding)

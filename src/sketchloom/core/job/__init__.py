@@ -1,6 +1,6 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
-from sketchloom.core.job.checks import Checked, set_aside, sure, with_fix, with_fixes
+from sketchloom.core.job.checks import Checked, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
 from sketchloom.core.job.lookup import (
@@ -63,6 +63,7 @@ __all__ = [
     "set_aside",
     "silent",
     "sure",
+    "to_source",
     "windows_length",
     "with_fix",
     "with_fixes",

@@ -1,0 +1,147 @@
+"""The cards with the readiness of the job and the list of findings."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon
+from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidgetItem, QPushButton
+
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.check.place import place_picture
+from sketchloom.app.steps.check.words import ROLE, against, title_of
+from sketchloom.app.theme import theme
+from sketchloom.core.inspect import KINDS, Finding, readiness
+from sketchloom.core.job import Checked
+
+if TYPE_CHECKING:
+    from sketchloom.app.steps.check.step import CheckStep
+
+__all__ = ["FindingsCard", "ReadyCard"]
+
+_MOST_SHOWN = 100
+_ROWS = 4
+_ICON = QSize(56, 40)
+_PLACE = Qt.ItemDataRole.UserRole
+
+
+class ReadyCard(Card):
+    """Whether it can be cut, in a sentence, and what mends all that is safe."""
+
+    def __init__(self, step: "CheckStep") -> None:
+        super().__init__("Will it cut")
+        self._step = step
+        self.sentence = QLabel()
+        self.sentence.setWordWrap(True)
+        self.body.addWidget(self.sentence)
+        self.all = QPushButton("Mend all that is safe")
+        self.all.setProperty("primary", True)
+        self.all.setToolTip("Does what removes a finding and brings nothing as bad; one step of undo")
+        self.all.clicked.connect(step.mend_all)
+        self.body.addWidget(self.all)
+
+    def show_checked(self, checked: Checked | None, trouble: str) -> None:
+        """Show the sentence; what is not known is said to be so."""
+        found = checked.open if checked is not None else ()
+        self.sentence.setText(readiness(found) if checked is not None else trouble or "Checking…")
+        worst = "moss" if checked is not None else "faded"
+        worst = ROLE[found[0].severity] if found else worst
+        self.sentence.setProperty("role", worst)
+        self.sentence.style().unpolish(self.sentence)
+        self.sentence.style().polish(self.sentence)
+        self.all.setVisible(any(fix.mends for one in found for fix in one.fixes))
+
+
+class _Findings(QListWidget):
+    """Findings, worst first; arrows walk them, Enter does the fix, Delete leaves one so."""
+
+    mend = Signal()
+    leave = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Findings, worst first")
+        self.setToolTip("Arrows walk the findings; Enter does the first fix, Delete leaves one so.")
+        self.setIconSize(_ICON)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setTabKeyNavigation(False)
+        self.setWordWrap(True)
+        self.setProperty("framed", True)
+
+    def keyPressEvent(self, event) -> None:
+        """Enter mends and Delete leaves; S and N, which are held, go to the window."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.mend.emit()
+        elif event.key() == Qt.Key.Key_Delete:
+            self.leave.emit()
+        elif event.key() in (Qt.Key.Key_S, Qt.Key.Key_N):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
+class FindingsCard(Card):
+    """The list of what was found."""
+
+    chosen = Signal(int)
+
+    def __init__(self, step: "CheckStep") -> None:
+        super().__init__("Findings", "worst first")
+        self._step = step
+        self._shown: object = None
+        self.rows = _Findings()
+        self.rows.currentItemChanged.connect(self._on_current)
+        self.rows.mend.connect(step.mend_one)
+        self.rows.leave.connect(step.leave_one)
+        self.body.addWidget(self.rows)
+        self.more = faded()
+        self.body.addWidget(self.more)
+
+    def _on_current(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen.emit(int(item.data(_PLACE)))
+
+    def walk(self, by: int) -> None:
+        """Go to the next finding, or the one before; round and round."""
+        count = self.rows.count()
+        if count:
+            self.rows.setCurrentRow((self.rows.currentRow() + by) % count)
+
+    def show_checked(self, checked: Checked | None, place: int) -> int:
+        """List the findings; gives the place of the one in hand, -1 where there is none."""
+        places = [p for p in range(len(checked.findings)) if p not in checked.aside] if checked is not None else []
+        self.setVisible(bool(places))
+        unit = self._step.unit()
+        key = (checked, tuple(places), unit, theme.is_dark)
+        if key != self._shown and checked is not None:
+            self._shown = key
+            self.rows.blockSignals(True)
+            self.rows.clear()
+            for at in places[:_MOST_SHOWN]:
+                self.rows.addItem(self._row(checked, at, unit))
+            self.rows.setFixedHeight(min(len(places), _ROWS) * (_ICON.height() + 9) + 8)
+            self.rows.blockSignals(False)
+        shown = places[:_MOST_SHOWN]
+        place = place if place in shown else shown[0] if shown else -1
+        if place >= 0 and self.rows.currentRow() != shown.index(place):
+            self.rows.blockSignals(True)
+            self.rows.setCurrentRow(shown.index(place))
+            self.rows.blockSignals(False)
+        self.aside.setText(f"{len(places)}, worst first")
+        self.more.setText(f"and {len(places) - _MOST_SHOWN} more, once these are mended or left")
+        self.more.setVisible(len(places) > _MOST_SHOWN)
+        return place
+
+    def _row(self, checked: Checked, place: int, unit: str) -> QListWidgetItem:
+        finding: Finding = checked.findings[place]
+        layer = checked.subject.layer(finding.layer)
+        mark = "✕" if finding.severity == "spoils" else "•"
+        words = f"{mark} {title_of(finding)}\n{against(finding, unit) or (layer.name if layer else '')}"
+        item = QListWidgetItem(QIcon(place_picture(checked.subject, finding, _ICON.width(), _ICON.height())), words)
+        item.setData(_PLACE, place)
+        item.setForeground(QColor(getattr(theme.tokens, ROLE[finding.severity])))
+        item.setToolTip(finding.sentence)
+        severity = "spoils the cut" if KINDS[finding.kind].severity == "spoils" else "worth a look"
+        item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{title_of(finding)}, {severity}: {finding.sentence}")
+        return item

@@ -1,0 +1,163 @@
+"""The Check step: what spoils the cut or is worth a look, and what mends it."""
+
+from collections.abc import Callable, Iterator
+
+from PySide6.QtCore import Signal
+
+from sketchloom.app.checks import Checks
+from sketchloom.app.commands import Command
+from sketchloom.app.job_model import JobModel
+from sketchloom.app.shelf import StockShelf
+from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.check.file import FileCard
+from sketchloom.app.steps.check.limits import AsideCard, LimitsCard, MendsCard
+from sketchloom.app.steps.check.listed import FindingsCard, ReadyCard
+from sketchloom.app.steps.check.one import OneCard
+from sketchloom.app.warp import StepState
+from sketchloom.core.inspect import Finding
+from sketchloom.core.job import Result, to_source
+
+__all__ = ["CheckStep"]
+
+_ZOOM = 8.0
+
+
+class CheckStep(Step):
+    """Will it cut, weed and hold together."""
+
+    key, name, view, needs = "check", "Check", "Layers", ("mended",)
+    go_to = Signal(object, float)
+    """A place of the source to look at, and the least zoom."""
+    layer_wanted = Signal(str)
+
+    def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
+        self.checks = Checks(model)
+        self._place = -1
+        self._followed: Finding | None = None
+        super().__init__(model, unit)
+        self.checks.changed.connect(self._on_changed)
+
+    def build(self) -> None:
+        """Make the cards."""
+        self.shelf = StockShelf()
+        self.ready, self.findings, self.one = ReadyCard(self), FindingsCard(self), OneCard(self)
+        self.mends, self.left, self.limits, self.file = (
+            MendsCard(self),
+            AsideCard(self),
+            LimitsCard(self),
+            FileCard(self),
+        )
+        self.findings.chosen.connect(self.look_at)
+        for card in (self.ready, self.findings, self.one):
+            self.add(card)
+        for card in (self.mends, self.left, self.limits, self.file):
+            self.add(card, folded=card is not self.file)
+
+    def commands(self) -> Iterator[tuple[str, Command]]:
+        """Give what can be done with findings."""
+        have = lambda: bool(self._open)  # noqa: E731
+        walk = self.findings.walk
+        yield "check-next", Command("Check: next finding", self.here(lambda: walk(1)), "]", can=have)
+        yield "check-last", Command("Check: finding before", self.here(lambda: walk(-1)), "[", can=have)
+        yield "check-mend", Command("Check: mend this place", self.here(self.mend_one), can=have)
+        yield "check-all", Command("Check: mend all that is safe", self.here(self.mend_all), can=have)
+        yield "check-leave", Command("Check: leave this place so", self.here(self.leave_one), can=have)
+        yield "check-file", Command("Check a file…", self.here(self.file.ask_open.emit), help="SVG or DXF")
+
+    @property
+    def _open(self) -> tuple[Finding, ...]:
+        checked = self.checks.checked
+        return checked.open if checked is not None else ()
+
+    @property
+    def finding(self) -> Finding | None:
+        """The finding in hand."""
+        checked = self.checks.checked
+        known = checked is not None and 0 <= self._place < len(checked.findings)
+        return self.checks.finding(self._place) if known else None
+
+    def look_at(self, place: int) -> None:
+        """Take a finding in hand, and go to its place."""
+        self._place = place
+        self._show()
+        self._follow()
+
+    def _follow(self) -> None:
+        finding, result = self.finding, self.checks.result
+        if finding is None or result is None:
+            return
+        self.checks.try_fixes([self._place, *self._untried()])
+        at = to_source(result.picture, result.finished, result.stack, [finding.at])[0]
+        self.go_to.emit(at, _ZOOM)
+
+    def _untried(self) -> list[int]:
+        checked = self.checks.checked
+        return [p for p in range(min(60, len(checked.findings))) if p not in checked.aside] if checked else []
+
+    def mend_one(self, number: int = 0) -> None:
+        """Do a fix of the finding in hand, once it is known to hold."""
+        finding = self.finding
+        if finding is None or not self.checks.is_sure(self._place):
+            self.model.said.emit("What mends this place is still tried; a moment.")
+        elif number >= len(finding.fixes):
+            self.model.said.emit("Nothing mends this place by itself; its sentence says why.")
+        else:
+            self.checks.mend(self._place, number)
+
+    def mend_kind(self) -> None:
+        """Mend all of the kind in hand."""
+        finding = self.finding
+        if finding is not None:
+            kind = finding.kind
+            self.checks.mend_many(f"Mend all: {self.one.title.text().lower()}", lambda one: one.kind == kind)
+
+    def mend_all(self) -> None:
+        """Mend all that can safely be mended."""
+        self.checks.mend_many("Mend all that is safe", lambda one: True)
+
+    def leave_one(self) -> None:
+        """Leave the finding in hand so."""
+        if self.finding is not None:
+            self.checks.leave(self._place, self.one.word.text().strip())
+            self.one.word.clear()
+
+    def close_down(self) -> None:
+        """End the thread."""
+        self.checks.close()
+
+    def _on_changed(self) -> None:
+        self._show()
+        self.changed.emit()
+
+    changed = Signal()
+    """What is known of the findings is known anew."""
+
+    def _show(self) -> None:
+        checked = self.checks.checked
+        self._place = self.findings.show_checked(checked, self._place)
+        self.ready.show_checked(checked, self.checks.trouble)
+        self.one.show_finding(checked, self.finding, self.checks.is_sure(self._place))
+        self.left.show_checked(checked)
+
+    def show_result(self, result: Result) -> None:
+        """Show all cards."""
+        self._show()
+        self.limits.show_result(result)
+        self.mends.show_result(result)
+        self.file.show_stocks(self.shelf.stocks)
+
+    def state(self, result: Result | None, stale: bool) -> StepState:
+        """The worst that was found."""
+        state = super().state(result, stale)
+        checked = self.checks.checked
+        if state.state != "done" or checked is None:
+            return state
+        found = checked.open
+        spoils = sum(one.severity == "spoils" for one in found)
+        if spoils:
+            return StepState(f"{spoils} spoil{'s' * (spoils == 1)} the cut", "spoils")
+        return StepState(f"{len(found)} to look at", "worth") if found else StepState("in order", "done")
+
+    def figure(self, result: Result) -> str:
+        """While nothing is known yet."""
+        return "checking"
