@@ -6,7 +6,20 @@ from pathlib import Path
 import sketchloom
 
 ROOT = Path(sketchloom.__file__).parent
-ORDER = ["picture", "worn", "regions", "planar", "curves", "tidy", "stock", "layers", "inspect", "elsewhere", "send", "job"]
+ORDER = [
+    "picture",
+    "worn",
+    "regions",
+    "planar",
+    "curves",
+    "tidy",
+    "stock",
+    "layers",
+    "inspect",
+    "elsewhere",
+    "send",
+    "job",
+]
 BASE = {"errors", "arrays", "units", "progress", "palette", "scale"}
 
 

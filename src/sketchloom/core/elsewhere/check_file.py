@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 import numpy as np
+import shapely
 
 from sketchloom.core.elsewhere.drawing import Drawing, scaled
 from sketchloom.core.elsewhere.dxf_file import read_dxf
@@ -12,12 +13,14 @@ from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for
 from sketchloom.core.inspect.subject import outline_of
-from sketchloom.core.layers import Layer, LayerStack
+from sketchloom.core.layers import Layer, LayerStack, flatten
 from sketchloom.core.palette import Ink, colour_of
 from sketchloom.core.stock import Stock
 
 __all__ = ["READERS", "read_drawing", "stack_of", "subject_of"]
 
+_SOME = 300
+_MOST_CROSSINGS = 200_000
 READERS = {".svg": read_svg, ".dxf": read_dxf}
 """By the ending of a file's name."""
 
@@ -41,7 +44,23 @@ def read_drawing(path: FilePath, width: float | None = None) -> Drawing:
     except OSError as error:
         raise ArgumentError(f"{path.name} cannot be read: {error.strerror or error}.") from None
     drawing = reader(data, path.name)
+    _check_tangle(path, drawing)
     return drawing if width is None else scaled(drawing, width)
+
+
+def _check_tangle(path: FilePath, drawing: Drawing) -> None:
+    """Refuse what crosses itself too often to be mended, told by some of its steps; raises ArgumentError."""
+    for layer in drawing.layers:
+        flat = flatten(layer.path)
+        ends = np.roll(flat.points, -1, axis=0)
+        ends[flat.first[1:] - 1] = flat.points[flat.first[:-1]]
+        steps = shapely.linestrings(np.stack([flat.points, ends], 1))
+        some = steps[:: max(1, len(steps) // _SOME)]
+        crossed = len(shapely.STRtree(steps).query(some, predicate="crosses")[0])
+        if crossed * len(steps) / max(len(some), 1) / 2 > _MOST_CROSSINGS:
+            raise ArgumentError(
+                f"{path.name}: its outlines cross each other hundreds of thousands of times; unite them."
+            )
 
 
 def subject_of(drawing: Drawing, stock: Stock | None, limits: Sequence[tuple[str, float]], memory: Memory) -> Subject:

@@ -1,6 +1,7 @@
 """SVG files of other programs: transforms, groups, styles, uses, strokes, viewBox and units are honoured."""
 
 import io
+import math
 from collections.abc import Iterator
 from typing import Any
 
@@ -144,7 +145,8 @@ def _contours(shape: Any) -> Iterator[Contour]:
             control.append((a, a + (b - a) * (2 / 3), c + (b - c) * (2 / 3), c))
             straight.append(False)
         elif isinstance(segment, Arc):
-            for curve in segment.as_cubic_curves():
+            quarters = max(1, math.ceil(abs(float(segment.sweep)) / (math.pi / 2) - 1e-6))
+            for curve in segment.as_cubic_curves(quarters):
                 control.append((curve.start, curve.control1, curve.control2, curve.end))
                 straight.append(False)
     if (contour := done()) is not None:

@@ -15,6 +15,8 @@ Side = Literal["inside", "outside"]
 
 _TILE = 12.0
 """mm, or as many reaches if those are longer."""
+_MOST_TILES = 1000
+"""Along a side."""
 _REACHES = 6.0
 _ROOM = 1.15
 """Times the widest ball; where none so large touches anything, no ball is smaller."""
@@ -120,7 +122,7 @@ class _Tiles(NamedTuple):
 
 def _tiles(at: Floats, reach: float) -> _Tiles:
     """Every step belongs to one tile, and to those that it lies within reach of; tiles that hold none are left out."""
-    size = max(_TILE, _REACHES * reach)
+    size = max(_TILE, _REACHES * reach, float(np.ptp(at, axis=0).max()) / _MOST_TILES)
     cell = np.floor(at / size).astype(np.int64)
     low, high = np.floor((at - reach) / size).astype(np.int64), np.floor((at + reach) / size).astype(np.int64)
     codes, index, inside = [], [], []

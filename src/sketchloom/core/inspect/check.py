@@ -3,7 +3,9 @@
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from sketchloom.core.inspect.finding import Finding
+import shapely
+
+from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.crossing import find_crossings
 from sketchloom.core.inspect.kinds.cut_twice import find_cut_twice
 from sketchloom.core.inspect.kinds.deviation import find_deviations
@@ -26,7 +28,7 @@ from sketchloom.core.inspect.limits import KINDS
 from sketchloom.core.inspect.subject import CutLayer, Subject
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FINDERS", "find_all", "holds", "with_sure_fixes"]
+__all__ = ["FINDERS", "does", "find_all", "holds", "shape_of", "with_sure_fixes"]
 
 
 class _Finder(NamedTuple):
@@ -101,7 +103,8 @@ def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Find
 
     Of pieces that are placed by hand there are fewer.
     """
-    same = [other for other in after if finding.is_at(other)]
+    others = [old for old in before if old.kind == finding.kind and not old.is_still(finding)]
+    same = [other for other in after if finding.is_at(other) and not any(other.is_still(old) for old in others)]
     if finding.kind == "loose":
         same = [other for other in same if other.measure >= finding.measure]
     if same:
@@ -113,6 +116,26 @@ def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Find
     return not fresh
 
 
+def does(subject: Subject, found: tuple[Finding, ...], finding: Finding, fix: Fix) -> "Subject | None":
+    """Give the subject after the mends of a fix if it removes its finding and brings nothing as bad, else None.
+
+    What widens material must not let pieces grow together, or windows close.
+    """
+    after = subject.mended(fix.mends)
+    if fix.name == "thicken" and shape_of(after, finding.layer) != shape_of(subject, finding.layer):
+        return None
+    return after if holds(found, find_all(after), finding) else None
+
+
+def shape_of(subject: Subject, key: str) -> tuple[int, int]:
+    """Pieces and windows of a layer."""
+    layer = subject.layer(key)
+    if layer is None:
+        return 0, 0
+    shapes = subject.outline(layer).pieces.shapes
+    return len(shapes), int(shapely.get_num_interior_rings(shapes).sum())
+
+
 def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Finding) -> Finding:
     """Keep the mends of a finding that remove it and bring nothing as bad; say so where none does.
 
@@ -120,11 +143,16 @@ def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Findi
     """
     if subject.origin is not None and finding.layer in subject.origin.locked:
         return finding._replace(fixes=(), sentence=f"{finding.sentence} Its layer is locked, and stays as it is.")
-    kept = tuple(
-        fix for fix in finding.fixes
-        if fix.changes or holds(found, find_all(subject.mended(fix.mends)), finding)
-    )  # fmt: skip
+    kept: list[Fix] = []
+    for fix in finding.fixes:
+        if any(fix.name == other.name for other in kept):
+            continue  # it does already, and with less
+        if fix.changes or does(subject, found, finding, fix) is not None:
+            kept.append(fix)
     sentence = finding.sentence
-    if not kept and finding.fixes:
+    if not kept and finding.kind == "neck":
+        sentence += " There is no room to widen it: it would grow together with what lies beside it, or make something"
+        sentence += " as bad; change the drawing here, or the size."
+    elif not kept and finding.fixes:
         sentence += " What would mend it makes something as bad beside it; change the drawing here, or the size."
-    return finding._replace(fixes=kept, sentence=sentence)
+    return finding._replace(fixes=tuple(kept), sentence=sentence)

@@ -10,6 +10,8 @@ __all__ = ["Box", "Change", "Finding", "Fix", "Severity", "Spot"]
 Severity = Literal["spoils", "look"]
 Spot = tuple[float, float]
 """mm from the page's top left."""
+_SAME_PLACE = 0.1
+"""mm"""
 Box = tuple[float, float, float, float]
 """Left, top, right and bottom, mm."""
 
@@ -78,6 +80,12 @@ class Finding(NamedTuple):
     def fix(self) -> str | None:
         """Name of the fix that is proposed."""
         return self.fixes[0].name if self.fixes else None
+
+    def is_still(self, old: "Finding") -> bool:
+        """Whether it is an older finding that has not changed."""
+        apart = max(abs(self.at[0] - old.at[0]), abs(self.at[1] - old.at[1]))
+        same = abs(self.measure - old.measure) <= 0.02 * abs(old.measure) + 0.005
+        return self.kind == old.kind and self.layer == old.layer and apart <= _SAME_PLACE and same
 
     def is_at(self, other: "Finding", reach: float = 0.2) -> bool:
         """Whether another finding is of the same kind, at the same place."""

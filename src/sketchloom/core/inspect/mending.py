@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from sketchloom.core.inspect.check import find_all, holds
+from sketchloom.core.inspect.check import does, find_all, holds, shape_of
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import AnyMend
@@ -46,28 +46,40 @@ def mend_all(
         Those that are to be mended, among them.
     tick : callable
     """
-    proposed = [next(fix for fix in one.fixes if fix.mends) for one in chosen if any(fix.mends for fix in one.fixes)]
-    fixes = _once(proposed)
+    done: list[Fix] = []
+    widening = [one for one in chosen if one.fix == "thicken"]
+    rest = [one for one in chosen if one.fix != "thicken"]
+    for group in (rest, widening):  # what is widened last sees what all else has become
+        at_once = _at_once(subject, found, group)
+        if at_once is not None:
+            subject, found, fixes = at_once
+            done += fixes
+            continue
+        for number, one in enumerate(group):
+            tick(number / len(group))
+            there = next((other for other in found if other.is_at(one)), None)
+            for fix in there.fixes if there is not None else ():
+                after = does(subject, found, there, fix) if there is not None and fix.mends else None
+                if after is not None:
+                    subject, found = after, find_all(after)
+                    done.append(fix)
+                    break
+    return MendedAll(subject, found, tuple(done))
+
+
+def _at_once(subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding]) -> MendedAll | None:
+    """Do the first fixes of findings together, if all do what they are for."""
+    proposed = [(one, next((fix for fix in one.fixes if fix.mends), None)) for one in group]
+    fixes = _once([fix for _, fix in proposed if fix is not None])
     if not fixes:
         return MendedAll(subject, found, ())
     after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
+    keys = {mend.layer for fix in fixes for mend in fix.mends if fix.name == "thicken"}
+    if any(shape_of(subject, key) != shape_of(after, key) for key in keys):
+        return None
     left = find_all(after)
-    if all(holds(found, left, one) for one in chosen if any(fix.mends for fix in one.fixes)):
-        return MendedAll(after, left, tuple(fixes))
-    done: list[Fix] = []
-    for number, one in enumerate(chosen):
-        tick(number / len(chosen))
-        there = next((other for other in found if other.is_at(one)), None)
-        for fix in there.fixes if there is not None else ():
-            if not fix.mends:
-                continue
-            after = subject.mended(fix.mends)
-            left = find_all(after)
-            if there is not None and holds(found, left, there):
-                subject, found = after, left
-                done.append(fix)
-                break
-    return MendedAll(subject, found, tuple(done))
+    held = all(holds(found, left, one) for one, fix in proposed if fix is not None)
+    return MendedAll(after, left, tuple(fixes)) if held else None
 
 
 def _once(fixes: Sequence[Fix]) -> list[Fix]:

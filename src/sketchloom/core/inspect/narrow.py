@@ -27,6 +27,8 @@ _STEP = 0.25
 """Of the width asked for, that steps are long at most."""
 _SHORTEST = 0.16
 """mm that steps are long at most, whatever the width; narrow places are found exactly between longer ones."""
+_MOST_STEPS = 1_000_000
+"""About; steps of longer outlines are longer."""
 _BESIDE = 1
 """Steps to either side of a place between which its width is made exact."""
 _SAME = 0.02
@@ -98,7 +100,8 @@ def narrow_places(
     side : {'inside', 'outside'}
     recall : Recall
     """
-    steps = steps_of(points, first, sense, max(_STEP * widest, _SHORTEST))
+    length = float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) else 0.0
+    steps = steps_of(points, first, sense, max(_STEP * widest, _SHORTEST, length / _MOST_STEPS))
     balls = balls_of(steps, widest, side, recall)
     sign = 1 if side == "inside" else -1
     able = np.flatnonzero((steps.bend == 0) | (steps.bend == sign))

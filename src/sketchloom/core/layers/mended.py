@@ -34,6 +34,8 @@ __all__ = ["Mended", "OnPage", "band", "mend_paths", "mend_stack"]
 OnPage = Callable[[Sequence[Point]], Floats]
 """Brings places of the source to mm on the page; (n, 2)."""
 
+_PLACES = 6
+"""Decimals of a mm that places are rounded to, so that one that went by the source comes back the same."""
 _WELD = 2e-4
 """mm by which a piece that is given away is grown, so that it grows together with what it lies beside."""
 _NEAR = 0.05
@@ -121,15 +123,15 @@ def _do(
     if isinstance(mend, Unite):
         return layer.unite()
     if isinstance(mend, WidenAlong):
-        added = band([on_page(line) for line in mend.lines], mend.width)
+        added = band([np.round(on_page(line), _PLACES) for line in mend.lines], mend.width)
         done = layer.add(added)
         for key_below in below if done else ():
             layer_of(key_below).add(added)
         return done
     if isinstance(mend, PareAlong):
-        return layer.cut(band([on_page(line) for line in mend.lines], mend.width))
+        return layer.cut(band([np.round(on_page(line), _PLACES) for line in mend.lines], mend.width))
     assert isinstance(mend, AtPlace)
-    at = on_page([mend.at])[0]
+    at = np.round(on_page([mend.at])[0], _PLACES)
     if isinstance(mend, TakePiece):
         taken = layer.take(at)
         if taken is not None and mend.to in paths:
@@ -286,7 +288,9 @@ class _Live:
         return min(there, key=lambda i: (self._shapes[i].area, i)) if there else None
 
     def _replace(self, gone: Sequence[int], shape: Any) -> None:
-        """Put what a shape is in the place of some pieces."""
+        """Put what a shape is in the place of some pieces; the parts of an outline that crosses itself go together."""
+        if np.isin(gone, self._unsound).any():
+            self._fresh[self._unsound] = True
         for i in gone:
             self._shapes[i] = None
             self._boxes[i] = np.nan

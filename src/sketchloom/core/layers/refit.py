@@ -22,6 +22,8 @@ _CORNER = 0.35
 """rad at a point of a polygon, above which it is a corner."""
 _STEP = 0.05
 """mm between the points that curves are fitted through."""
+_MOST_POINTS = 500_000
+"""About; longer outlines get them farther apart."""
 _TOLERANCE = 0.006
 """mm that a fitted curve may leave its polygon, so that it stays within a hundredth of what was meant."""
 _STRAY = 4e-4
@@ -156,15 +158,18 @@ def _fit_runs(runs: list[list[_Run]], within: float, tick: Tick) -> list[list[tu
     """Fit all runs that are to be fitted, in one batch."""
     lines: list[Any] = []
     closed, corners = [], []
+    loose = [run.points for ring in runs for run in ring if run.points is not None]
+    length = sum(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points in loose)
+    step = max(_STEP, length / _MOST_POINTS)
     for ring in runs:
         for run in ring:
             if run.points is not None:
                 loop = len(ring) == 1
-                points, sharp = _resampled(run.points, loop)
-                lines.append(points / _STEP)
+                points, sharp = _resampled(run.points, loop, step)
+                lines.append(points / step)
                 closed.append(loop)
                 corners.append(sharp)
-    pieces = fit_exact(lines, closed, corners, within / _STEP, tick) if lines else []
+    pieces = fit_exact(lines, closed, corners, within / step, tick) if lines else []
     out, at = [], 0
     for ring in runs:
         parts = []
@@ -172,13 +177,13 @@ def _fit_runs(runs: list[list[_Run]], within: float, tick: Tick) -> list[list[tu
             if run.control is not None and run.straight is not None:
                 parts.append((run.control, run.straight))
             else:
-                parts.append((pieces[at].control * _STEP, pieces[at].straight))
+                parts.append((pieces[at].control * step, pieces[at].straight))
                 at += 1
         out.append(parts)
     return out
 
 
-def _resampled(points: Floats, loop: bool) -> tuple[Floats, Bools]:
+def _resampled(points: Floats, loop: bool, step: float) -> tuple[Floats, Bools]:
     """Points evenly along a line from corner to corner; the corners are kept as they are."""
     points = _without_crumbs(points, loop)
     ahead = np.roll(points, -1, axis=0) - points
@@ -191,15 +196,14 @@ def _resampled(points: Floats, loop: bool) -> tuple[Floats, Bools]:
         start = int(np.argmax(corner))
         points, corner = np.roll(points, -start, axis=0), np.roll(corner, -start)
     line = np.vstack([points, points[:1]]) if loop else points
-    step = np.hypot(*np.diff(line, axis=0).T)
-    along = np.append(0.0, np.cumsum(step))
+    along = np.append(0.0, np.cumsum(np.hypot(*np.diff(line, axis=0).T)))
     stops = np.flatnonzero(np.append(corner, loop)) if loop else np.flatnonzero(corner)
     if loop and 0 not in stops:
         stops = np.append(0, stops)
     out: list[Any] = []
     sharp: list[Any] = []
     for low, high in pairwise(stops.tolist()):
-        count = max(2, int(np.ceil((along[high] - along[low]) / _STEP)))
+        count = max(2, int(np.ceil((along[high] - along[low]) / step)))
         where = np.linspace(along[low], along[high], count + 1)[:-1]
         part: Any = np.stack([np.interp(where, along, line[:, axis]) for axis in (0, 1)], 1)
         part[0] = line[low]

@@ -16,6 +16,8 @@ __all__ = ["find_crossings"]
 
 _LEAST = 0.005
 """mm2 that outlines which cross go round twice, or the wrong way; less is where one doubles back on itself."""
+_CHUNK, _MOST = 5000, 2000
+"""Steps looked at together, and crossings after which no more are counted."""
 _ROOM = 0.5
 """mm round a crossing."""
 
@@ -48,10 +50,15 @@ def _places(rings: list[Floats]) -> Floats:
     starts = np.concatenate(rings)
     ends = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
     segments = shapely.linestrings(np.stack([starts, ends], 1))
-    one, other = shapely.STRtree(segments).query(segments, predicate="crosses")
-    some = one < other
-    points = shapely.intersection(segments[one[some]], segments[other[some]])
-    points = points[shapely.get_type_id(points) == 0]
+    tree, found = shapely.STRtree(segments), []
+    for low in range(0, len(segments), _CHUNK):
+        one, other = tree.query(segments[low : low + _CHUNK], predicate="crosses")
+        some = one + low < other
+        points = shapely.intersection(segments[one[some] + low], segments[other[some]])
+        found.append(points[shapely.get_type_id(points) == 0])
+        if sum(map(len, found)) > _MOST:
+            break
+    points = np.concatenate(found)
     if len(points):
         return np.unique(np.round(shapely.get_coordinates(points), 3), axis=0)
     return _overlaps(rings)

@@ -7,6 +7,7 @@ import shapely
 
 from sketchloom.core.inspect.balls import Side
 from sketchloom.core.inspect.finding import Finding, Fix
+from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.words import box_of, finding, mm
 from sketchloom.core.inspect.narrow import Narrow
 from sketchloom.core.inspect.subject import CutLayer, Subject
@@ -30,11 +31,9 @@ def find_cut_twice(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         for place in subject.narrow(layer, side):
             if not is_cut_twice(layer, place):
                 continue
-            lines = tuple(tuple((float(x), float(y)) for x, y in line) for line in place.lines)
-            pare = PareAlong(layer=layer.key, lines=lines, width=place.widest + 0.02)
-            fill = WidenAlong(layer=layer.key, lines=lines, width=place.widest + 0.02)
-            fix = Fix("one", "Cut it once", (pare if side == "inside" else fill,))
-            yield finding("cut-twice", layer, place.at, place.box, place.width, _words(place.width), (fix,))
+            kind = PareAlong if side == "inside" else WidenAlong
+            fixes = tuple(bands(kind, layer, place, place.widest + 0.02, "one", "Cut it once"))
+            yield finding("cut-twice", layer, place.at, place.box, place.width, _words(place.width), fixes)
     yield from _on_each_other(subject, layer)
 
 

@@ -29,5 +29,5 @@ def find_fine(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             point = shape.representative_point()
             fixes = given_away(subject, layer, shape, (float(point.x), float(point.y)))
         else:
-            fixes = (widened(layer, place, limit / scale),)
+            fixes = widened(layer, place, limit / scale)
         yield finding("fine", layer, place.at, place.box, pixels, sentence, fixes)

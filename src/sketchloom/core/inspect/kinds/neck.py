@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from sketchloom.core.inspect.finding import Finding, Fix
+from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.cut_twice import is_cut_twice
 from sketchloom.core.inspect.kinds.sliver import sliver_pieces
 from sketchloom.core.inspect.kinds.words import beyond, finding, mm
@@ -24,14 +25,12 @@ def find_necks(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             if place.whole
             else f"The material is only {mm(place.width)} wide here: it may tear when it is weeded."
         )
-        yield finding("neck", layer, place.at, place.box, place.width, sentence, (widened(layer, place, limit),))
+        yield finding("neck", layer, place.at, place.box, place.width, sentence, widened(layer, place, limit))
 
 
-def widened(layer: CutLayer, place: Narrow, limit: float) -> Fix:
-    """Widen a narrow place to a limit."""
-    lines = tuple(tuple((float(x), float(y)) for x, y in line) for line in place.lines)
-    mend = WidenAlong(layer=layer.key, lines=lines, width=beyond(limit))
-    return Fix("thicken", f"Widen to {mm(limit)}", (mend,))
+def widened(layer: CutLayer, place: Narrow, limit: float) -> tuple[Fix, ...]:
+    """Ways to widen a narrow place to a limit."""
+    return tuple(bands(WidenAlong, layer, place, beyond(limit), "thicken", f"Widen to {mm(limit)}"))
 
 
 def is_told_otherwise(subject: Subject, layer: CutLayer, place: Narrow) -> bool:
