@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-import msgspec
 import numpy as np
 
 from sketchloom.core.arrays import Floats
@@ -191,7 +190,11 @@ def with_fix(result: "Result", recipe: Recipe, fix: Fix) -> Recipe:
 
 def with_fixes(result: "Result", recipe: Recipe, fixes: Sequence[Fix]) -> Recipe:
     """Give the recipe in which several fixes are done, as one change."""
-    mends = [_anchored(result, mend) for fix in fixes for mend in fix.mends]
+
+    def there(points: Sequence[Point]) -> list[Point]:
+        return to_source(result.picture, result.finished, result.stack, points)
+
+    mends = [mend.placed(there) for fix in fixes for mend in fix.mends]
     recipe = recipe.with_("checks", mends=(*recipe.checks.mends, *mends))
     for fix in fixes:
         for change in fix.changes:
@@ -202,20 +205,6 @@ def with_fixes(result: "Result", recipe: Recipe, fixes: Sequence[Fix]) -> Recipe
             else:
                 recipe = recipe.with_(change.part, **values)
     return recipe
-
-
-def _anchored(result: "Result", mend: AnyMend) -> AnyMend:
-    """The same with its places in the source."""
-
-    def there(points: Sequence[Point]) -> tuple[Point, ...]:
-        return tuple(to_source(result.picture, result.finished, result.stack, points))
-
-    places: dict[str, Any] = {}
-    if hasattr(mend, "lines"):
-        places["lines"] = tuple(there(line) for line in mend.lines)
-    if hasattr(mend, "at"):
-        places["at"] = there([mend.at])[0]
-    return msgspec.structs.replace(mend, **places)
 
 
 def set_aside(result: "Result", recipe: Recipe, finding: Finding, word: str = "") -> Recipe:

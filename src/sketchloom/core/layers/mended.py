@@ -11,6 +11,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.layers.grow import grown
 from sketchloom.core.layers.mends import (
+    PLACES,
     AtPlace,
     CloseOutline,
     EaseOutline,
@@ -34,8 +35,6 @@ __all__ = ["Mended", "OnPage", "band", "mend_paths", "mend_stack"]
 OnPage = Callable[[Sequence[Point]], Floats]
 """Brings places of the source to mm on the page; (n, 2)."""
 
-_PLACES = 6
-"""Decimals of a mm that places are rounded to, so that one that went by the source comes back the same."""
 _WELD = 2e-4
 """mm by which a piece that is given away is grown, so that it grows together with what it lies beside."""
 _NEAR = 0.05
@@ -123,15 +122,15 @@ def _do(
     if isinstance(mend, Unite):
         return layer.unite()
     if isinstance(mend, WidenAlong):
-        added = band([np.round(on_page(line), _PLACES) for line in mend.lines], mend.width)
+        added = band([np.round(on_page(line), PLACES) for line in mend.lines], mend.width)
         done = layer.add(added)
         for key_below in below if done else ():
             layer_of(key_below).add(added)
         return done
     if isinstance(mend, PareAlong):
-        return layer.cut(band([np.round(on_page(line), _PLACES) for line in mend.lines], mend.width))
+        return layer.cut(band([np.round(on_page(line), PLACES) for line in mend.lines], mend.width))
     assert isinstance(mend, AtPlace)
-    at = np.round(on_page([mend.at])[0], _PLACES)
+    at = np.round(on_page([mend.at])[0], PLACES)
     if isinstance(mend, TakePiece):
         taken = layer.take(at)
         if taken is not None and mend.to in paths:

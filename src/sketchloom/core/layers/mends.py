@@ -1,8 +1,8 @@
 """Mends: what is changed on the outlines of a layer, at places, after it was built."""
 
 import math
-from collections.abc import Sequence
-from typing import ClassVar
+from collections.abc import Callable, Sequence
+from typing import ClassVar, Self
 
 import msgspec
 
@@ -26,6 +26,8 @@ __all__ = [
     "check_mends",
 ]
 
+PLACES = 6
+"""Decimals of a mm that places are rounded to."""
 MOST_MENDS = 5000
 MOST_POINTS = 200_000
 _WIDEST = 100.0
@@ -55,6 +57,14 @@ class Mend(msgspec.Struct, frozen=True, kw_only=True, tag_field="mend"):
         """Every length that it has."""
         return ()
 
+    def settled(self) -> Self:
+        """The same with places, mm on a page, rounded: one that goes by the source comes back the same."""
+        return self.placed(lambda points: [_settled(point) for point in points])
+
+    def placed(self, there: Callable[[Sequence[Point]], Sequence[Point]]) -> Self:
+        """The same with its places brought elsewhere."""
+        return self
+
 
 class AlongLines(Mend, frozen=True, kw_only=True):
     """A band along lines, round at their ends."""
@@ -69,6 +79,10 @@ class AlongLines(Mend, frozen=True, kw_only=True):
     def lengths(self) -> tuple[float, ...]:
         """Its width."""
         return (self.width,)
+
+    def placed(self, there: Callable[[Sequence[Point]], Sequence[Point]]) -> Self:
+        """The same with its lines brought elsewhere."""
+        return msgspec.structs.replace(self, lines=tuple(tuple(there(line)) for line in self.lines))
 
 
 class WidenAlong(AlongLines, frozen=True, tag="widen", kw_only=True):
@@ -91,6 +105,10 @@ class AtPlace(Mend, frozen=True, kw_only=True):
     def places(self) -> tuple[Point, ...]:
         """The place."""
         return (self.at,)
+
+    def placed(self, there: Callable[[Sequence[Point]], Sequence[Point]]) -> Self:
+        """The same elsewhere."""
+        return msgspec.structs.replace(self, at=there([self.at])[0])
 
 
 class TakePiece(AtPlace, frozen=True, tag="take", kw_only=True):
@@ -154,6 +172,10 @@ class Unite(Mend, frozen=True, tag="unite", kw_only=True):
 
 
 AnyMend = WidenAlong | PareAlong | TakePiece | GrowPiece | FillWindow | RoundNotch | EaseOutline | CloseOutline | Unite
+
+
+def _settled(point: Point) -> Point:
+    return round(point[0], PLACES), round(point[1], PLACES)
 
 
 def check_mends(mends: Sequence[Mend]) -> None:

@@ -39,4 +39,5 @@ def finding(
 ) -> Finding:
     """Give a finding with what its kind says of all."""
     about = KINDS[kind]
-    return Finding(kind, about.severity, layer.key, at, box, measure, layer.limits[kind], about.unit, sentence, fixes)
+    settled = tuple(fix._replace(mends=tuple(mend.settled() for mend in fix.mends)) for fix in fixes)
+    return Finding(kind, about.severity, layer.key, at, box, measure, layer.limits[kind], about.unit, sentence, settled)
