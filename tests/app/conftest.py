@@ -43,6 +43,8 @@ def window(qtbot, monkeypatch):
         QApplication.setActiveWindow(made)
     yield made
     made.measured.close()
+    for step in made.steps:
+        step.close_down()
     made.model.close()
 
 

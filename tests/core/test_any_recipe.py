@@ -1,16 +1,38 @@
 """Any recipe on any ugly picture: a right result or one sentence, the same bytes, and no face turned over."""
 
+from dataclasses import replace
 from typing import get_args
 
 import cv2
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from sketchloom.core.errors import SketchLoomError
+from sketchloom.core.inspect import KINDS, Memory, find_all, with_sure_fixes
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of, worst_place
-from sketchloom.core.layers import Hole, Join, LayerPart, LayerRule, OrderWeights, Window, face_areas
+from sketchloom.core.layers import (
+    BASE,
+    SHEET,
+    CloseOutline,
+    EaseOutline,
+    FillWindow,
+    GrowPiece,
+    Hole,
+    Join,
+    LayerPart,
+    LayerRule,
+    OrderWeights,
+    PareAlong,
+    RoundNotch,
+    TakePiece,
+    Unite,
+    WidenAlong,
+    Window,
+    face_areas,
+)
 from sketchloom.core.picture import (
     Calm,
     ClearBox,
@@ -246,11 +268,36 @@ def recipes(draw_, rows=ROWS) -> Recipe:
     recipe = recipe.with_("separate", **draw_(SEPARATE)).with_("finish", **draw_(FINISH))
     recipe = recipe.with_("trace", **draw_(TRACE))
     recipe = recipe.with_("tidy", **draw_(TIDY))
-    return recipe.with_("layers", **draw_(LAYERS))
+    checks = draw_(CHECKS)
+    checks["mends"] = tuple(msgspec.structs.replace(mend, layer="#000000") for mend in checks["mends"])
+    return recipe.with_("layers", **draw_(LAYERS)).with_("checks", **checks)
+
+
+MEND = st.one_of(
+    st.builds(WidenAlong, layer=st.just(""), lines=st.tuples(st.lists(PLACE, min_size=1, max_size=4).map(tuple)),
+              width=st.floats(0.01, 20)),
+    st.builds(PareAlong, layer=st.just(""), lines=st.tuples(st.lists(PLACE, min_size=1, max_size=4).map(tuple)),
+              width=st.floats(0.01, 20)),
+    st.builds(TakePiece, layer=st.just(""), at=PLACE, to=st.sampled_from(["", "#ffffff", BASE])),
+    st.builds(GrowPiece, layer=st.just(""), at=PLACE, by=st.floats(0.01, 5)),
+    st.builds(FillWindow, layer=st.just(""), at=PLACE),
+    st.builds(RoundNotch, layer=st.just(""), at=PLACE, radius=st.floats(0.01, 2)),
+    st.builds(EaseOutline, layer=st.just(""), at=PLACE, within=st.floats(0.001, 1)),
+    st.builds(CloseOutline, layer=st.just(""), at=PLACE),
+    st.builds(Unite, layer=st.just("")),
+)  # fmt: skip
+CHECKS = st.fixed_dictionaries(
+    {"mends": st.lists(MEND, max_size=3).map(tuple)},
+    optional={"limits": st.lists(st.tuples(st.sampled_from(sorted(KINDS)), st.floats(0, 20)), max_size=3).map(tuple)},
+)
 
 
 def with_rules(recipe: Recipe, keys: tuple[str, ...], rules, window, line) -> Recipe:
-    """Rules of their own, parts and windows for the inks that a picture turned out to have."""
+    """Rules of their own, parts, windows and mends for the inks that a picture turned out to have."""
+    layers = [*keys, BASE, SHEET, f"{keys[0]}/2"]
+    mends = tuple(msgspec.structs.replace(mend, layer=layers[i % len(layers)])
+                  for i, mend in enumerate(recipe.checks.mends))  # fmt: skip
+    recipe = recipe.with_("checks", mends=mends)
     rules = [LayerRule(key, **rule) for key, rule in zip(keys, rules, strict=False)]
     if len(keys) > 2 and window is not None:
         rules[-1] = LayerRule(rules[-1].ink, into=keys[0])
@@ -300,6 +347,11 @@ def try_recipe(picture: Picture, recipe: Recipe, rules, window, line) -> None:
         assert written(again) == fresh[id(one)]
         report_of(again)
         worst_place(again)
+        checked = warm.run(picture, one, names=("checked",)).checked
+        assert find_all(replace(checked.subject, memory=Memory.new())) == checked.findings
+        for finding in checked.findings[:2]:
+            surely = with_sure_fixes(checked.subject, checked.findings, finding)
+            assert surely.sentence.endswith(".") and all(fix in finding.fixes for fix in surely.fixes)
 
 
 RULES = st.lists(RULE, min_size=4, max_size=4)

@@ -45,6 +45,11 @@ class Checks(QObject):
         """The result that was checked, with all that its findings need."""
         return self._full if self.checked is not None else None
 
+    @property
+    def busy(self) -> bool:
+        """Whether a check, or a trial of fixes, goes on."""
+        return self._runner.busy
+
     def finding(self, place: int) -> Finding:
         """Give a finding by its place; with the fixes that hold once they were tried."""
         assert self._checked is not None

@@ -59,6 +59,9 @@ MEMORY = Memory.new()
 """Of all checks of this program: results by content, which are the same for every job."""
 
 
+_DECIMALS = 12
+
+
 class Checked(NamedTuple):
     """What a check found.
 
@@ -97,9 +100,9 @@ def on_page_of(picture: Picture, finished: Finished, stack: LayerStack) -> OnPag
 
 
 def to_source(picture: Picture, finished: Finished, stack: LayerStack, points: Sequence[Point]) -> list[Point]:
-    """Bring mm on the page to places of the source."""
+    """Bring mm on the page to places of the source, so exactly that they come back the same."""
     at = (np.array(points, float).reshape(-1, 2) - np.array(stack.moved)) * finished.px_per_mm + finished.origin
-    return source_points(picture, at)
+    return source_points(picture, at, _DECIMALS)
 
 
 def bearers_of(plan: LayerPlan) -> dict[str, tuple[str, ...]]:
@@ -222,6 +225,8 @@ def sure(pipeline: "Pipeline", picture: Picture, result: "Result", finding: Find
     for fix in finding.fixes:
         if not fix.changes:
             kept.append(fix)
+            continue
+        if any(fix.name == other.name for other in kept):
             continue
         after = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
         if after.failure is None and holds(checked.findings, after.checked.findings, finding):

@@ -20,10 +20,10 @@ def on_picture(picture: Picture, points: Sequence[Point]) -> Floats:
     return here[:, :2] / here[:, 2:]
 
 
-def source_points(picture: Picture, at: Floats) -> list[Point]:
+def source_points(picture: Picture, at: Floats, decimals: int = 6) -> list[Point]:
     """Px of a picture, (n, 2), as source coordinates."""
     there = np.column_stack([at, np.ones(len(at))]) @ picture.source_of.T
-    return [(round(float(x / w), 6), round(float(y / w), 6)) for x, y, w in there]
+    return [(round(float(x / w), decimals), round(float(y / w), decimals)) for x, y, w in there]
 
 
 def unit_at(picture: Picture, at: Floats | None = None) -> float:

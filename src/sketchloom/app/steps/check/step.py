@@ -57,8 +57,8 @@ class CheckStep(Step):
         """Give what can be done with findings."""
         have = lambda: bool(self._open)  # noqa: E731
         walk = self.findings.walk
-        yield "check-next", Command("Check: next finding", self.here(lambda: walk(1)), "]", can=have)
-        yield "check-last", Command("Check: finding before", self.here(lambda: walk(-1)), "[", can=have)
+        yield "check-next", Command("Check: next finding", self.here(lambda: walk(1)), ".", can=have)
+        yield "check-last", Command("Check: finding before", self.here(lambda: walk(-1)), ",", can=have)
         yield "check-mend", Command("Check: mend this place", self.here(self.mend_one), can=have)
         yield "check-all", Command("Check: mend all that is safe", self.here(self.mend_all), can=have)
         yield "check-leave", Command("Check: leave this place so", self.here(self.leave_one), can=have)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from sketchloom.core.curves import TraceSettings
 from sketchloom.core.inspect.finding import Change, Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding, mm
 from sketchloom.core.inspect.subject import CutLayer, Subject
@@ -30,6 +31,10 @@ def find_deviations(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         x, y = origin.away_at[number].tolist()
         away = float(origin.away[number])
         sentence = f"The curve lies {mm(away)} beside the picture's edge here: what is cut is not what was drawn."
-        closer = Change("trace", {"smoothness": round(origin.smoothness * _CLOSER, 4)})
-        fixes = (Fix("closer", f"Trace within {origin.smoothness * _CLOSER:.3f} mm", (), (closer,)),)
+        finest = TraceSettings().smoothness
+        tries = [mm for mm in (origin.smoothness * _CLOSER, finest) if mm < origin.smoothness]
+        fixes = tuple(
+            Fix("closer", f"Trace within {within:.3f} mm", (), (Change("trace", {"smoothness": round(within, 4)}),))
+            for within in tries
+        )
         yield finding("deviation", layer, (x, y), (x - _ROOM, y - _ROOM, x + _ROOM, y + _ROOM), away, sentence, fixes)

@@ -1,0 +1,315 @@
+"""The Check step, driven through the real window."""
+
+import json
+
+import ezdxf
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
+
+from sketchloom.app.theme import theme
+from sketchloom.core.inspect import KINDS
+from sketchloom.core.job import read_job
+from tests.app.conftest import PATIENCE
+from tests.conftest import svg_text
+from tests.drawn import SHOWN, svg
+
+SQUARE = '<path fill="#c03030" d="M5 5h30v30h-30z"/>'
+
+
+@pytest.fixture
+def checked(qtbot, settled):
+    """Wait until the newest result is checked, and every fix that is tried unasked was."""
+
+    def wait(window):
+        settled(window)
+        checks = window.by_key["check"].checks
+        qtbot.waitUntil(lambda: checks.checked is not None and not checks.busy, timeout=PATIENCE)
+        QApplication.processEvents()
+        return window.by_key["check"]
+
+    return wait
+
+
+@pytest.fixture
+def badge(window, checked):
+    """The demo badge with deliberately bad settings: too small, traced too roughly, specks and all."""
+    window.open_demo()
+    step = checked(window)
+    window.model.change("Size", "finish", width=60.0, height=None)
+    window.model.change("Rough", "trace", smoothness=0.5)
+    window.model.change("Specks", "tidy", least_area=0.0)
+    window.show_step("check")
+    checked(window)
+    return step
+
+
+def kinds(step) -> set[str]:
+    return {finding.kind for finding in step.checks.checked.open}
+
+
+def press(qtbot, button: QPushButton) -> None:
+    assert button.isVisibleTo(button.window()) and button.isEnabled()
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def fix_buttons(step) -> list[QPushButton]:
+    return [step.one.fixes.itemAt(i).widget() for i in range(step.one.fixes.count())]
+
+
+def choose(step, kind: str) -> None:
+    """Walk the list until a finding of a kind is in hand that something mends."""
+    for _ in range(step.findings.rows.count()):
+        if step.finding.kind == kind and step.finding.fixes:
+            QApplication.processEvents()
+            return
+        step.findings.walk(1)
+    pytest.fail(f"no {kind} in the list")
+
+
+def test_the_finished_badge_is_ready(window, checked):
+    window.open_demo()
+    step = checked(window)
+    window.show_step("check")
+    assert kinds(step) == set()
+    assert step.ready.sentence.text() == "Ready to cut: nothing was found."
+    assert not step.findings.isVisibleTo(step) and not step.one.isVisibleTo(step)
+    row = window.warp.steps[window.steps.index(step)]
+    assert (row.shown.figure, row.shown.state) == ("in order", "done")
+
+
+def test_a_bad_trace_has_many_kinds_and_every_one_is_cleared_by_its_fix_in_the_window(window, badge, checked, qtbot):
+    step = badge
+    assert len(kinds(step)) >= 6, kinds(step)
+    row = window.warp.steps[window.steps.index(step)]
+    assert row.shown.state == "spoils" and "spoil" in row.shown.figure
+    assert "Not ready" in step.ready.sentence.text()
+    choose(step, "deviation")
+    checked(window)
+    press(qtbot, fix_buttons(step)[0])
+    checked(window)
+    assert "deviation" not in kinds(step)
+    assert window.model.recipe.trace.smoothness < 0.5
+    before = window.model.recipe
+    press(qtbot, step.ready.all)
+    qtbot.waitUntil(lambda: window.model.recipe != before, timeout=PATIENCE)
+    checked(window)
+    assert window.model.undo_name == "Mend all that is safe"
+    for _ in range(10):  # what the others stood in the way of
+        if not kinds(step):
+            break
+        press(qtbot, fix_buttons(step)[0])
+        checked(window)
+    assert kinds(step) == set()
+    assert "Ready" in step.ready.sentence.text()
+    window.model.undo()
+    checked(window)
+    assert kinds(step)
+
+
+def test_a_fix_is_one_step_of_undo_and_reaches_the_file(window, badge, checked, qtbot, tmp_path, monkeypatch):
+    step = badge
+    choose(step, "neck")
+    checked(window)
+    before = svg_text(window.model.result.stack)
+    finding = step.finding
+    press(qtbot, fix_buttons(step)[0])
+    checked(window)
+    assert window.model.undo_name.startswith("Mend: widen")
+    assert not any(finding.is_at(other) for other in step.checks.checked.open)
+    assert svg_text(window.model.result.stack) != before
+    target = tmp_path / "badge.svg"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    window.commands.run("send")
+    qtbot.waitUntil(target.exists, timeout=PATIENCE)
+    assert target.read_text() == svg_text(window.model.result.stack)
+    window.model.undo()
+    checked(window)
+    assert svg_text(window.model.result.stack) == before
+    assert any(finding.is_at(other) for other in step.checks.checked.open)
+
+
+def test_all_of_a_kind_are_mended_at_once(window, badge, checked, qtbot):
+    step = badge
+    choose(step, "small")
+    checked(window)
+    many = sum(one.kind == "small" for one in step.checks.checked.open)
+    assert step.one.kind.text() == f"Mend all {many} of this kind"
+    before = window.model.recipe
+    press(qtbot, step.one.kind)
+    qtbot.waitUntil(lambda: window.model.recipe != before, timeout=PATIENCE)
+    checked(window)
+    assert "small" not in kinds(step) and window.model.undo_name == "Mend all: small piece"
+    window.model.undo()
+    assert window.model.recipe == before
+
+
+def test_the_list_is_walked_by_keys_and_the_canvas_goes_there(window, badge, checked, qtbot):
+    step = badge
+    rows = step.findings.rows
+    rows.setFocus()
+    places = []
+    for _ in range(3):
+        qtbot.keyClick(rows, Qt.Key.Key_Down)
+        places.append(window.canvas.ring)
+        assert step.one.title.text() == KINDS[step.finding.kind].title
+        assert not step.one.picture.pixmap().isNull()
+        at = window.canvas.widget_point(window.canvas.ring)
+        assert abs(at.x() - window.canvas.width() / 2) < 2 and abs(at.y() - window.canvas.height() / 2) < 2
+    assert len(set(places)) == 3
+    window.canvas.setFocus()
+    here = step.finding
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Comma)
+    assert step.finding != here
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Period)
+    assert step.finding == here
+    severities = [KINDS[one.kind].severity for one in step.checks.checked.findings]
+    assert severities == sorted(severities, reverse=True)  # worst first
+
+
+def test_leave_it_so_puts_a_finding_aside_with_a_word_until_it_is_taken_back(window, badge, checked, qtbot, tmp_path):
+    step = badge
+    choose(step, "neck")
+    finding, count = step.finding, len(step.checks.checked.open)
+    step.one.word.setFocus()
+    qtbot.keyClicks(step.one.word, "a hinge")
+    press(qtbot, step.one.leave)
+    checked(window)
+    assert len(step.checks.checked.open) == count - 1
+    assert not any(one == finding for one in step.checks.checked.open)
+    assert window.model.recipe.checks.aside[0].word == "a hinge"
+    assert step.left.isVisibleTo(step) and step.left.aside.text() == "1"
+    job = tmp_path / "badge.loom"
+    window.model.save(job)
+    qtbot.waitUntil(job.exists, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: not window.model.dirty, timeout=PATIENCE)
+    assert read_job(job).recipe.checks == window.model.recipe.checks
+    step.left.take_back(0)
+    checked(window)
+    assert len(step.checks.checked.open) == count
+
+
+def test_limits_are_shown_and_changed_for_the_job(window, checked, qtbot):
+    window.open_demo()
+    step = checked(window)
+    window.show_step("check")
+    field = step.limits.fields["neck"]
+    step.limits.fold(False)
+    assert field.text() == "0.80 mm" and not step.limits.resets["neck"].isVisibleTo(step)
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "6 mm")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    checked(window)
+    assert window.model.recipe.checks.limits == (("neck", 6.0),)
+    assert kinds(step) >= {"neck"}
+    press(qtbot, step.limits.resets["neck"])
+    checked(window)
+    assert window.model.recipe.checks.limits == () and kinds(step) == set()
+    angle = step.limits.fields["sharp"]
+    angle.setFocus()
+    angle.selectAll()
+    qtbot.keyClicks(angle, "100")
+    qtbot.keyClick(angle, Qt.Key.Key_Return)
+    checked(window)
+    assert window.model.recipe.checks.limits == (("sharp", 100.0),) and "sharp" in kinds(step)
+    said = []
+    window.model.said.connect(said.append)
+    step.limits.set_limit("sharp", -3.0)
+    assert said and window.model.recipe.checks.limits == (("sharp", 100.0),)
+
+
+def test_mends_are_listed_and_taken_back_one_by_one(window, badge, checked, qtbot):
+    step = badge
+    before = window.model.recipe
+    press(qtbot, step.ready.all)
+    qtbot.waitUntil(lambda: window.model.recipe != before, timeout=PATIENCE)
+    checked(window)
+    count = len(window.model.recipe.checks.mends)
+    assert count > 3 and step.mends.aside.text() == str(count)
+    step.mends.take_back(0)
+    checked(window)
+    assert len(window.model.recipe.checks.mends) == count - 1
+    press(qtbot, step.mends.all) if not step.mends.folded else step.mends.all.click()
+    checked(window)
+    assert window.model.recipe.checks.mends == () and not step.mends.isVisibleTo(step)
+
+
+def test_a_finding_that_nothing_mends_says_so(window, badge, checked):
+    step = badge
+    said = []
+    window.model.said.connect(said.append)
+    finding = step.finding
+    step.checks._sure[step._place] = finding._replace(fixes=())
+    step.mend_one()
+    assert said and "Nothing mends" in said[-1]
+
+
+@pytest.mark.parametrize("name", ["drawing.svg", "drawing.dxf"])
+def test_a_file_from_elsewhere_is_checked_and_saved_mended(opened, checked, qtbot, tmp_path, monkeypatch, name):
+    window = opened
+    step, recipe = checked(window), window.model.recipe
+    window.show_step("check")
+    path, mended = tmp_path / name, tmp_path / "mended.svg"
+    if name.endswith("svg"):
+        path.write_text(svg(SHOWN["neck"]))
+    else:
+        document = ezdxf.new()
+        document.header["$INSUNITS"] = 4
+        document.modelspace().add_lwpolyline(
+            [(0, 0), (15, 0), (15, 7), (25, 7), (25, 0), (40, 0), (40, 15), (25, 15), (25, 7.5), (15, 7.5), (15, 15),
+             (0, 15)], close=True)  # fmt: skip
+        document.saveas(path)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(mended), ""))
+    card = step.file
+    press(qtbot, card.open)
+    qtbot.waitUntil(lambda: card.sentence.isVisibleTo(step), timeout=PATIENCE)
+    assert "Not ready" in card.sentence.text() and card.rows.count() == 1
+    before = path.read_bytes()
+    press(qtbot, card.save)
+    qtbot.waitUntil(mended.exists, timeout=PATIENCE)
+    assert path.read_bytes() == before and window.model.recipe == recipe
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(mended), ""))
+    press(qtbot, card.open)
+    qtbot.waitUntil(lambda: "mended.svg: Ready" in card.sentence.text(), timeout=PATIENCE)
+    card.width.setFocus()
+    card.width.selectAll()
+    qtbot.keyClicks(card.width, "20 mm")
+    qtbot.keyClick(card.width, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "Not ready" in card.sentence.text(), timeout=PATIENCE)  # half as large, half as wide
+
+
+def test_a_file_that_cannot_be_read_is_one_sentence(opened, checked, qtbot, tmp_path, monkeypatch):
+    window = opened
+    step = checked(window)
+    window.show_step("check")
+    path = tmp_path / "bad.svg"
+    path.write_text("<svg")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    press(qtbot, step.file.open)
+    qtbot.waitUntil(lambda: bool(step.trouble), timeout=PATIENCE)
+    assert "bad.svg" in step.trouble and window.model.result is not None
+
+
+def test_the_step_is_dressed_in_both_themes_and_in_inches(window, badge, checked):
+    step = badge
+    theme.choose("dark")
+    window.next_unit()
+    window.next_unit()
+    checked(window)
+    assert "in" in step.one.measure.text()
+    theme.choose("light")
+    assert step.findings.rows.count() == len(step.checks.checked.open)
+
+
+def test_a_stock_with_other_limits_is_checked_by_them(window, checked):
+    window.open_demo()
+    step = checked(window)
+    board = next(stock for stock in step.shelf.stocks if stock.name == "Grey board")
+    window.model.change("Stock", "layers", stock=board)
+    window.show_step("check")
+    checked(window)
+    necks = [one for one in step.checks.checked.open if one.kind == "neck"]
+    assert necks and all(one.limit == board.least_piece for one in necks)
+    assert json.dumps(sorted(kinds(step)))
