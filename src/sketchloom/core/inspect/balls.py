@@ -1,6 +1,7 @@
 """Balls between the edges of an outline: how thick the material is, and how wide the ground, at each step of it."""
 
 import hashlib
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -9,7 +10,7 @@ from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree, ranges
 from sketchloom.core.inspect.outline import Steps
 from sketchloom.core.inspect.recall import Recall
 
-__all__ = ["Balls", "Side", "balls_of"]
+__all__ = ["Balls", "Side", "Tiled", "balls_of", "tiled"]
 
 Side = Literal["inside", "outside"]
 
@@ -47,7 +48,7 @@ class Balls(NamedTuple):
     facing: Floats
 
 
-class _Tiled(NamedTuple):
+class _Found(NamedTuple):
     """Results of one tile; partners by their place among the steps in and round it."""
 
     width: Floats
@@ -56,7 +57,31 @@ class _Tiled(NamedTuple):
     facing: Floats
 
 
-def balls_of(steps: Steps, widest: float, side: Side, recall: Recall) -> Balls:
+class Tiled(NamedTuple):
+    """Steps by tiles of the plane, each tile known by what lies in and round it."""
+
+    steps: Steps
+    tiles: "_Tiles"
+    digests: tuple[bytes, ...]
+
+
+def tiled(steps: Steps, widest: float) -> Tiled:
+    """Sort steps into tiles, so that balls of up to a width, mm, hang on the steps in and round one tile only."""
+    tiles = _tiles(steps.at, _ROOM * widest + 2 * float(steps.half.max(initial=0.0)))
+    content = np.ascontiguousarray(np.column_stack([steps.at, steps.along, steps.half])[tiles.around])
+    turned = (steps.along[:, 0] * steps.normal[:, 1] - steps.along[:, 1] * steps.normal[:, 0]) > 0
+    marks = np.ascontiguousarray(
+        np.column_stack([steps.bend[tiles.around], tiles.inside.astype(np.int8), turned[tiles.around].astype(np.int8)])
+    )
+    digests = []
+    for low, high in pairwise(tiles.first.tolist()):
+        digest = hashlib.blake2b(content[low:high].data, digest_size=16)
+        digest.update(marks[low:high].data)
+        digests.append(digest.digest())
+    return Tiled(steps, tiles, tuple(digests))
+
+
+def balls_of(laid: Tiled, widest: float, side: Side, recall: Recall) -> Balls:
     """Find the ball of each step, by tiles; a tile in and round which nothing changed is not worked out again.
 
     The ball that touches an outline at p with normal n and at q has the radius
@@ -65,9 +90,9 @@ def balls_of(steps: Steps, widest: float, side: Side, recall: Recall) -> Balls:
 
     Parameters
     ----------
-    steps : Steps
+    laid : Tiled
     widest : float
-        mm; wider balls are not looked for.
+        mm; wider balls are not looked for. No more than the tiles are made for.
     side : {'inside', 'outside'}
     recall : Recall
 
@@ -76,34 +101,25 @@ def balls_of(steps: Steps, widest: float, side: Side, recall: Recall) -> Balls:
     .. [1] J. Ma, S. W. Bae, S. Choi, "3D medial axis point approximation using
        nearest neighbors and the normal field", The Visual Computer, 2012.
     """
+    steps, tiles = laid.steps, laid.tiles
     count = len(steps.at)
     out = Balls(np.full(count, np.inf), np.zeros((count, 2)), np.full(count, -1), np.zeros(count))
     if not count:
         return out
-    tiles = _tiles(steps.at, _ROOM * widest + 2 * float(steps.half.max()))
-    content = np.ascontiguousarray(np.column_stack([steps.at, steps.along, steps.half])[tiles.around])
-    marks = np.ascontiguousarray(np.column_stack([steps.bend[tiles.around], tiles.inside.astype(np.int8)]))
-    head = f"{widest!r} {side}".encode()
-    keys, known = [], []
-    for low, high in zip(tiles.first[:-1].tolist(), tiles.first[1:].tolist(), strict=True):
-        digest = hashlib.blake2b(content[low:high].data, digest_size=16, key=head[:64])
-        digest.update(marks[low:high].data)
-        keys.append(("balls", digest.digest()))
-        known.append(recall.get(keys[-1]))
+    keys = [("balls", side, widest, digest) for digest in laid.digests]
+    known = [recall.get(key) for key in keys]
     fresh = [number for number, value in enumerate(known) if value is None]
     if fresh:
         for number, value in zip(fresh, _work_out(steps, widest, side, tiles, np.array(fresh)), strict=True):
             known[number] = value
             recall.put(keys[number], value)
-    own = np.concatenate([tiles.around[tiles.first[t] : tiles.first[t + 1]][tiles.own(t)] for t in range(len(keys))])
+    own = tiles.around[tiles.inside]
     out.width[own] = np.concatenate([value.width for value in known])
     out.touch[own] = np.concatenate([value.touch for value in known])
     out.facing[own] = np.concatenate([value.facing for value in known])
-    partner = [
-        np.where(value.partner >= 0, tiles.around[tiles.first[t] + np.maximum(value.partner, 0)], -1)
-        for t, value in enumerate(known)
-    ]
-    out.partner[own] = np.concatenate(partner)
+    local = np.concatenate([value.partner for value in known])
+    begin = np.repeat(tiles.first[:-1], [len(value.partner) for value in known])
+    out.partner[own] = np.where(local >= 0, tiles.around[begin + np.maximum(local, 0)], -1)
     return out
 
 
@@ -122,7 +138,7 @@ class _Tiles(NamedTuple):
 
 def _tiles(at: Floats, reach: float) -> _Tiles:
     """Every step belongs to one tile, and to those that it lies within reach of; tiles that hold none are left out."""
-    size = max(_TILE, _REACHES * reach, float(np.ptp(at, axis=0).max()) / _MOST_TILES)
+    size = max(_TILE, _REACHES * reach, float(np.ptp(at, axis=0).max()) / _MOST_TILES if len(at) else 0.0)
     cell = np.floor(at / size).astype(np.int64)
     low, high = np.floor((at - reach) / size).astype(np.int64), np.floor((at + reach) / size).astype(np.int64)
     codes, index, inside = [], [], []
@@ -135,14 +151,14 @@ def _tiles(at: Floats, reach: float) -> _Tiles:
     code, around, own = np.concatenate(codes), np.concatenate(index), np.concatenate(inside)
     order = np.lexsort((around, code))
     code, around, own = code[order], around[order], own[order]
-    first = np.flatnonzero(np.append(True, code[1:] != code[:-1]))
-    counts = np.add.reduceat(own.astype(np.int64), first)
+    first = np.flatnonzero(np.append(True, code[1:] != code[:-1]))[: len(code)]
+    counts = np.add.reduceat(own.astype(np.int64), first) if len(first) else first
     size_of = np.diff(np.append(first, len(code)))
     index_kept, _ = ranges(first[counts > 0], size_of[counts > 0])
     return _Tiles(around[index_kept], own[index_kept], np.append(0, np.cumsum(size_of[counts > 0])))
 
 
-def _work_out(steps: Steps, widest: float, side: Side, tiles: _Tiles, fresh: Ints) -> list[_Tiled]:
+def _work_out(steps: Steps, widest: float, side: Side, tiles: _Tiles, fresh: Ints) -> list[_Found]:
     """Work out the balls of some tiles, all at once."""
     count = np.diff(tiles.first)[fresh]
     entries, _ = ranges(tiles.first[fresh], count)
@@ -156,7 +172,7 @@ def _work_out(steps: Steps, widest: float, side: Side, tiles: _Tiles, fresh: Int
         mine = around[tiles.own(number)]
         partner = balls.partner[mine]
         local = np.searchsorted(around, partner)
-        out.append(_Tiled(balls.width[mine], balls.touch[mine], np.where(partner >= 0, local, -1), balls.facing[mine]))
+        out.append(_Found(balls.width[mine], balls.touch[mine], np.where(partner >= 0, local, -1), balls.facing[mine]))
     return out
 
 

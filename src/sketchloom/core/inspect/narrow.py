@@ -7,11 +7,11 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
-from sketchloom.core.inspect.balls import Balls, Side, balls_of
-from sketchloom.core.inspect.outline import Steps, steps_of
+from sketchloom.core.inspect.balls import Balls, Side, Tiled, balls_of
+from sketchloom.core.inspect.outline import Steps
 from sketchloom.core.inspect.recall import Recall
 
-__all__ = ["Narrow", "narrow_places"]
+__all__ = ["Narrow", "narrow_places", "step_length"]
 
 _FACES = 0.866
 """Cosine above which a ball lies between two edges that face each other; below it lies in a corner."""
@@ -73,9 +73,12 @@ class Narrow(NamedTuple):
     contours: tuple[int, ...]
 
 
-def narrow_places(
-    points: Floats, first: Ints, piece: Ints, sense: float, widest: float, side: Side, recall: Recall
-) -> list[Narrow]:
+def step_length(widest: float, length: float) -> float:
+    """How long steps may be, mm, where places narrower than a width are looked for on outlines of a length."""
+    return max(_STEP * widest, _SHORTEST, length / _MOST_STEPS)
+
+
+def narrow_places(laid: Tiled, piece: Ints, widest: float, side: Side, recall: Recall) -> list[Narrow]:
     """Find what is narrower than a width, pointed tips and corners aside.
 
     Balls between edges that face each other make the middle line of what is
@@ -86,23 +89,17 @@ def narrow_places(
 
     Parameters
     ----------
-    points : (M, 2) float
-        Corners of closed outlines, mm.
-    first : (C + 1,) int
-        Where each outline begins.
+    laid : Tiled
+        Steps of closed outlines.
     piece : (C,) int
         What each outline goes round: a piece for the inside, a window for the outside; -1 leaves it out of
         what can be narrow as a whole.
-    sense : float
-        1 where outer outlines have a positive area by the shoelace formula, else -1.
     widest : float
         mm
     side : {'inside', 'outside'}
     recall : Recall
     """
-    length = float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) else 0.0
-    steps = steps_of(points, first, sense, max(_STEP * widest, _SHORTEST, length / _MOST_STEPS))
-    balls = balls_of(steps, widest, side, recall)
+    steps, balls = laid.steps, balls_of(laid, widest, side, recall)
     sign = 1 if side == "inside" else -1
     able = np.flatnonzero((steps.bend == 0) | (steps.bend == sign))
     if not len(able) or not np.isfinite(balls.width[able]).any():

@@ -1,7 +1,9 @@
 """The narrowest place of a layer, as its ledger row tells it."""
 
 from sketchloom.core.curves import Path
-from sketchloom.core.inspect.narrow import narrow_places
+from sketchloom.core.inspect.balls import tiled
+from sketchloom.core.inspect.narrow import narrow_places, step_length
+from sketchloom.core.inspect.outline import steps_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.subject import Outline, outline_of
 
@@ -24,9 +26,8 @@ def narrowest_of(outline: Outline) -> float:
     widest = _FIRST
     farthest = 2.0 * float(outline.across.max())
     while True:
-        places = narrow_places(
-            outline.points, outline.first, outline.piece, outline.sense, widest, "inside", recall
-        )  # fmt: skip
+        steps = steps_of(outline.points, outline.first, outline.sense, step_length(widest, outline.length))
+        places = narrow_places(tiled(steps, widest), outline.piece, widest, "inside", recall)
         if places:
             return round(min(place.width for place in places), 3)
         if widest > farthest:

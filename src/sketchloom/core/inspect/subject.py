@@ -13,8 +13,9 @@ import shapely
 
 from sketchloom.core.arrays import Floats, Ints
 from sketchloom.core.curves import Path
-from sketchloom.core.inspect.balls import Side
-from sketchloom.core.inspect.narrow import Narrow, narrow_places
+from sketchloom.core.inspect.balls import Side, Tiled, tiled
+from sketchloom.core.inspect.narrow import Narrow, narrow_places, step_length
+from sketchloom.core.inspect.outline import steps_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.layers import AnyMend, flatten
 from sketchloom.core.layers.mended import mend_paths
@@ -24,6 +25,8 @@ from sketchloom.core.stock import Stock
 __all__ = ["CutLayer", "FromPicture", "Memory", "Outline", "Subject", "digest_of_path", "outline_of"]
 
 _SIDES: tuple[Side, Side] = ("inside", "outside")
+_ALIKE = 2.5
+"""Times the smaller of two limits that the larger is, up to which steps of one length do for both."""
 _STUB = 1.5
 """Times its width that a stub is long, from which on it is a tail."""
 _ROOM = 4.0
@@ -93,6 +96,11 @@ class Outline:
         ahead, back = points[following] - points, points - points[before]
         turn = np.arctan2(back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0], (back * ahead).sum(1))
         return self.sense * turn, np.minimum(np.hypot(*ahead.T), np.hypot(*back.T))
+
+    @property
+    def length(self) -> float:
+        """Length of all outlines, mm."""
+        return float(np.hypot(*np.diff(self.points, axis=0).T).sum()) if len(self.points) else 0.0
 
     @cached_property
     def across(self) -> Floats:
@@ -292,25 +300,44 @@ class Subject:
 
     def narrow(self, layer: CutLayer, side: Side) -> list[Narrow]:
         """Give the narrow places of a layer, up to the widest that any kind asks for."""
-        limits = layer.limits
-        finest = limits["fine"] / self.origin.px_per_mm if self.origin else 0.0
-        widest = max(limits["neck"] if side == "inside" else limits["gap"], finest, limits["cut-twice"])
-        key = ("narrow", layer.digest, side, widest)
+        inside, outside = self._widest(layer)
+        widest = inside if side == "inside" else outside
+        key = ("narrow", layer.digest, side, inside, outside)
         known: list[Narrow] | None = self.memory.findings.get(key)
         if known is None:
             outline = self.outline(layer)
             of = outline.piece if side == "inside" else outline.window
-            places = narrow_places(outline.points, outline.first, of, outline.sense, widest, side, self.memory.tiles)
+            places = narrow_places(self._laid(layer, side), of, widest, side, self.memory.tiles)
             known = [place for place in places if not _leads_nowhere(outline, place, side)]
             self.memory.findings.put(key, known)
+        return known
+
+    def _widest(self, layer: CutLayer) -> tuple[float, float]:
+        """Up to which width narrow places are looked for, in the material and in the ground beside it, mm."""
+        limits = layer.limits
+        least = max(limits["fine"] / self.origin.px_per_mm if self.origin else 0.0, limits["cut-twice"])
+        return max(limits["neck"], least), max(limits["gap"], least)
+
+    def _laid(self, layer: CutLayer, side: Side) -> Tiled:
+        """Give the steps of a layer's outlines; where limits are not far apart, the same for both sides."""
+        outline = self.outline(layer)
+        both = self._widest(layer)
+        alike = max(both) <= _ALIKE * min(both)
+        widest = max(both) if alike else both[0] if side == "inside" else both[1]
+        longest = step_length(min(both) if alike else widest, outline.length)
+        key = ("laid", layer.digest, longest, widest)
+        known: Tiled | None = self.memory.outlines.get(key)
+        if known is None:
+            known = tiled(steps_of(outline.points, outline.first, outline.sense, longest), widest)
+            self.memory.outlines.put(key, known)
         return known
 
     def warm(self) -> None:
         """Find the narrow places of all layers, several at once: array code lets go of the interpreter lock."""
         jobs: list[tuple[CutLayer, Side]] = [(layer, side) for layer in self.layers for side in _SIDES]
         with ThreadPoolExecutor(max_workers=min(len(jobs), os.cpu_count() or 1)) as pool:
-            for job in [pool.submit(self.narrow, layer, side) for layer, side in jobs]:
-                job.result()
+            list(pool.map(lambda layer: self._laid(layer, "inside"), self.layers))
+            list(pool.map(lambda job: self.narrow(*job), jobs))
 
     def layer(self, key: str) -> CutLayer | None:
         """Give a layer by its key."""

@@ -29,9 +29,8 @@ def find_islands(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         shape = shapes[number]
         sentence = "This part of the stencil hangs on nothing: it falls out, and its opening becomes one hole."
         bridges = _bridges(shape, sheet, _BRIDGE * layer.limits["neck"], layer.key)
-        yield finding(
-            "island", layer, spot_of(shape), box_of(shape), 1.0, sentence, (Fix("bridge", "Bridge it", bridges),)
-        )
+        fixes = tuple(Fix("bridge", "Bridge it", some) for some in (bridges, bridges[:1]))
+        yield finding("island", layer, spot_of(shape), box_of(shape), 1.0, sentence, fixes)
 
 
 def _bridges(shape: Any, sheet: Any, width: float, key: str) -> tuple[WidenAlong, ...]:
