@@ -53,6 +53,7 @@ bench: setup
 	$(BIN)/python benchmarks/width.py
 	$(BIN)/python benchmarks/tidy.py
 	$(BIN)/python benchmarks/layers.py
+	$(BIN)/python benchmarks/check.py
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

@@ -45,7 +45,11 @@ class Path:
     @property
     def segments(self) -> Floats:
         """Control points of all segments; (S, 4, 2)."""
-        return np.concatenate([np.zeros((0, 4, 2)), *(_segments(contour) for contour in self.contours)])
+        if not self.contours:
+            return np.zeros((0, 4, 2))
+        counts = np.array([len(flags) for flags in self.straight])
+        first = np.arange(counts.sum()) * 3 + np.repeat(np.arange(len(counts)), counts)  # a contour has a point more
+        return np.asarray(np.concatenate(self.contours)[first[:, None] + np.arange(4)])
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:

@@ -141,16 +141,17 @@ def _tiles(at: Floats, reach: float) -> _Tiles:
     size = max(_TILE, _REACHES * reach, float(np.ptp(at, axis=0).max()) / _MOST_TILES if len(at) else 0.0)
     cell = np.floor(at / size).astype(np.int64)
     low, high = np.floor((at - reach) / size).astype(np.int64), np.floor((at + reach) / size).astype(np.int64)
-    codes, index, inside = [], [], []
+    begin = low.min(0, initial=0)
+    across = int(high[:, 1].max(initial=0)) - int(begin[1]) + 1
+    count = max(len(at), 1)
+    entries = []
     for shift in np.array([(0, 0), (0, 1), (1, 0), (1, 1)]):
         there = low + shift
         some = np.flatnonzero((there <= high).all(1))
-        codes.append(there[some, 0] * 2**32 + there[some, 1])
-        index.append(some)
-        inside.append((there[some] == cell[some]).all(1))
-    code, around, own = np.concatenate(codes), np.concatenate(index), np.concatenate(inside)
-    order = np.lexsort((around, code))
-    code, around, own = code[order], around[order], own[order]
+        entries.append(((there[some, 0] - begin[0]) * across + there[some, 1] - begin[1]) * count + some)
+    entry = np.sort(np.concatenate(entries))
+    code, around = np.divmod(entry, count)
+    own = code == ((cell[:, 0] - begin[0]) * across + cell[:, 1] - begin[1])[around]
     first = np.flatnonzero(np.append(True, code[1:] != code[:-1]))[: len(code)]
     counts = np.add.reduceat(own.astype(np.int64), first) if len(first) else first
     size_of = np.diff(np.append(first, len(code)))

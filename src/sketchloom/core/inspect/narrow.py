@@ -102,9 +102,22 @@ def narrow_places(laid: Tiled, piece: Ints, widest: float, side: Side, recall: R
     steps, balls = laid.steps, balls_of(laid, widest, side, recall)
     sign = 1 if side == "inside" else -1
     able = np.flatnonzero((steps.bend == 0) | (steps.bend == sign))
-    if not len(able) or not np.isfinite(balls.width[able]).any():
+    able = able[_has_thin(steps, balls, piece)[steps.contour[able]]]
+    if not len(able):
         return []
     return _places(_Thin(steps, balls, able, sign), piece)
+
+
+def _has_thin(steps: Steps, balls: Balls, piece: Ints) -> Bools:
+    """Which outlines have anything to do with what is thin; the others need no further look."""
+    thin = np.flatnonzero(np.isfinite(balls.width))
+    out = np.zeros(len(piece), bool)
+    out[steps.contour[thin]] = True
+    out[steps.contour[np.maximum(balls.partner[thin], 0)]] = True
+    together = np.zeros(int(piece.max(initial=-1)) + 2, bool)
+    together[piece[out]] = True
+    together[-1] = False
+    return out | together[piece]
 
 
 class _Thin:

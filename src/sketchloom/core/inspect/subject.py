@@ -97,7 +97,7 @@ class Outline:
         turn = np.arctan2(back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0], (back * ahead).sum(1))
         return self.sense * turn, np.minimum(np.hypot(*ahead.T), np.hypot(*back.T))
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Length of all outlines, mm."""
         return float(np.hypot(*np.diff(self.points, axis=0).T).sum()) if len(self.points) else 0.0
