@@ -66,10 +66,29 @@ def badge(window: Window) -> None:
             window.lift.setValue(0)
             if step.key == "tidy":
                 choose_largest(window)
-            if step.key != "prepare" and (look == "light" or step.key in ("separate", "tidy")):
+            if step.key == "check" and look == "light":
+                check_small(window)
+            elif step.key != "prepare" and (look == "light" or step.key == "separate"):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
         layers_apart(window, look)
+
+
+def check_small(window: Window) -> None:
+    """The badge as carried layers of 60 mm, whose narrow places are found, one of them in hand."""
+    step = window.by_key["check"]
+    window.model.change("Small", "finish", width=60.0, height=None)
+    window.model.change("Way of building", "layers", build="carried")
+    settle(window)
+    wait(lambda: step.checks.checked is not None and not step.checks.busy)
+    step.findings.walk(1)
+    wait(lambda: not step.checks.busy)
+    settle(window)
+    shot(window, "7-check-light")
+    window.model.undo()
+    window.model.undo()
+    settle(window)
+    window.canvas.fit()
 
 
 def layers_apart(window: Window, look: str) -> None:

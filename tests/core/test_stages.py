@@ -17,7 +17,7 @@ from sketchloom.core.job import (
 )
 from sketchloom.core.job.memo import Memo
 from sketchloom.core.job.stages import ENDS
-from sketchloom.core.layers import LayerRule
+from sketchloom.core.layers import LayerRule, TakePiece, WidenAlong
 from sketchloom.core.picture import Calm, Crop, Enlarge, MirrorHalf, Picture, Turn, source_points
 from sketchloom.core.regions import Pick
 from tests.conftest import FOUR_INKS, draw, picture_of, svg_text
@@ -171,6 +171,13 @@ CHANGES = {
     "more inks": Recipe().with_("separate", inks=12),
     "lines": Recipe().with_("layers", rules=(LayerRule(BEET, None, True), LayerRule(LEAF, "carried"))),
     "kept": Recipe().with_("separate", ground="keep").with_("tidy", least_area=40.0),
+    "mends": Recipe().with_(
+        "checks",
+        mends=(
+            WidenAlong(layer=BEET, lines=(((0.4, 0.5), (0.6, 0.5)),), width=4.0),
+            TakePiece(layer=LEAF, at=(0.5, 0.75)),
+        ),
+    ),
     "straight": Recipe().with_("trace", square=3.0, mirror=0.5, straightness=0.2),
 }
 

@@ -198,6 +198,7 @@ def report_of(result: Result) -> dict[str, Any]:
             "trace": list(result.unplaced),
             "joins": result.centre_lines.lost_joins,
             "layers": list(result.planned.unplaced),
+            "mends": list(result.lost_mends),
         },
         "timings_s": {name: round(seconds, 4) for name, seconds in result.timings.items()},
     }
