@@ -23,7 +23,7 @@ _MARK = 0.5
 
 
 def place_picture(subject: Subject, finding: Finding, width: int, height: int) -> QPixmap:
-    """Draw the layers round a finding, its own on top of what shows, with a ring round the place."""
+    """Draw the layers round a finding, pale, and its own over them, with a ring round the place."""
     t = theme.tokens
     pixmap = QPixmap(2 * width, 2 * height)
     pixmap.setDevicePixelRatio(2)
@@ -39,11 +39,11 @@ def place_picture(subject: Subject, finding: Finding, width: int, height: int) -
     painter.translate(width / 2, height / 2)
     painter.scale(scale, scale)
     painter.translate(-x, -y)
-    for layer in subject.layers:
+    for layer in sorted(subject.layers, key=lambda one: one.key == finding.layer):
         own = layer.key == finding.layer
         path = _near(subject.outline(layer), room)
         colour = QColor(layer.colour)
-        colour.setAlphaF(1.0 if own else 0.55)
+        colour.setAlphaF(1.0 if own else 0.45)
         pen = QPen(QColor(edge_on(t, layer.colour, t.kraft)) if own else QColor(0, 0, 0, 0), 1.2 / scale)
         painter.setPen(pen if own else Qt.PenStyle.NoPen)
         painter.setBrush(colour)
