@@ -75,7 +75,7 @@ def test_a_backed_vinyl_decal_from_the_badge_in_six_gestures(window, qtbot, sett
     hand.click(step.ways.ways["backed"])
     hand.type(step.base.rim, "2mm")
     hand.choose(step.stock.of_stack, "Adhesive vinyl")
-    hand.key(Qt.Key.Key_7)
+    hand.key(Qt.Key.Key_8)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 6
     qtbot.waitUntil(out.exists)
@@ -112,7 +112,7 @@ def test_five_layers_of_paper_from_line_art_in_25_gestures(window, qtbot, settle
         hand.click(step.order.take)
     hand.choose(step.stock.of_stack, "All layers: Card")
     hand.click(step.stock.nearest)
-    hand.key(Qt.Key.Key_7)
+    hand.key(Qt.Key.Key_8)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 25
     qtbot.waitUntil(out.exists)

@@ -119,13 +119,14 @@ def test_a_change_recomputes_its_stage_and_below_only():
     again = pipeline.run(PICTURE, Recipe())
     assert set(again.timings.values()) == {0.0}
     smoother = pipeline.run(PICTURE, Recipe().with_("trace", smoothness=0.2))
-    below = {"trace", "hand", "finish", "centre lines", "layers", "order", "slip"}
+    below = {"trace", "hand", "finish", "centre lines", "layers", "mended", "order", "slip"}
     assert {name for name, s in smoother.timings.items() if s} == {"bounds", *below}
     carried = pipeline.run(PICTURE, Recipe().with_("layers", build="carried"))
     assert {name for name, s in carried.timings.items() if s} == {
         "sets",
         "centre lines",
         "layers",
+        "mended",
         "order",
         "slip",
     }

@@ -86,7 +86,7 @@ def test_a_compressed_gradient_has_as_many_pieces_as_a_clean_one():
     file = io.BytesIO()
     Image.fromarray(drawing(SKY)).save(file, "JPEG", quality=70)
     worn = np.asarray(Image.open(file).convert("RGB"))
-    clean, soiled = (run(rgb, "layers", shades=(("", 4),)) for rgb in (drawing(SKY), worn))
+    clean, soiled = (run(rgb, "mended", shades=(("", 4),)) for rgb in (drawing(SKY), worn))
     pieces = [sum(layer.pieces for layer in result.stack.layers) for result in (clean, soiled)]
     assert pieces[0] == 5 and pieces[1] <= pieces[0] + 1
     assert sum(layer.path.nodes for layer in soiled.stack.layers) < 120
@@ -151,8 +151,8 @@ def test_one_group_has_its_number_before_the_one_for_all():
 def test_a_warm_run_gives_what_a_cold_one_does():
     warm = Pipeline()
     for shades in ((), (("", 2),), (("", 6),), ()):
-        one = run(drawing(BALL), "layers", pipeline=warm, shades=shades)
-        other = run(drawing(BALL), "layers", shades=shades)
+        one = run(drawing(BALL), "mended", pipeline=warm, shades=shades)
+        other = run(drawing(BALL), "mended", shades=shades)
         assert report_of(one)["palette"] == report_of(other)["palette"]
 
 

@@ -46,12 +46,11 @@ def test_every_stage_needs_only_stages_and_no_circle():
 
 
 def test_a_stage_that_no_other_needs_is_asked_for_by_itself():
-    assert {"choices", "order", "slip", "narrowest"} <= set(ENDS) and not {"kind", "extent", "scale", "drawing"} & set(
-        ENDS
-    )
+    beside = {"narrowest", "checked"}
+    assert {"choices", "order", "slip", *beside} <= set(ENDS) and not {"kind", "extent", "scale", "drawing"} & set(ENDS)
     result = Pipeline(0).run(draw(FOUR_INKS), Recipe())
-    assert result.has(*(name for name in ENDS if name != "narrowest"))
-    assert not result.has("narrowest")  # it is measured beside the work
+    assert result.has(*(name for name in ENDS if name not in beside))
+    assert not any(result.has(name) for name in beside)  # measured and checked beside the work
 
 
 def test_a_stage_asks_only_for_what_it_says_that_it_needs(monkeypatch):
@@ -256,11 +255,11 @@ HOUSE = (
 def test_the_kind_is_one_thing_to_inspect_and_to_trace(body, kind, mode):
     picture = draw(body, 600, 200)
     source = inspect_source(picture)
-    result = Pipeline(0).run(picture, Recipe(), names=("kind", "choices", "layers"))
+    result = Pipeline(0).run(picture, Recipe(), names=("kind", "choices", "mended"))
     told = report_of(result)
     assert (source.kind, source.mode) == (told["kind"], told["mode"]) == (kind, mode)
     assert source.inks == len(result.palette.cut)
-    chosen = Pipeline(0).run(picture, Recipe().with_("separate", mode="photo"), names=("kind", "choices", "layers"))
+    chosen = Pipeline(0).run(picture, Recipe().with_("separate", mode="photo"), names=("kind", "choices", "mended"))
     assert (report_of(chosen)["kind"], report_of(chosen)["mode"]) == (kind, "photo")
     if kind == "lineart":
         assert "until colouring in is asked for" in told["why"]

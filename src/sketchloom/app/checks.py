@@ -130,7 +130,8 @@ class Checks(QObject):
             elif mended == recipe:
                 self._model.said.emit("None of these can be mended without making something as bad; look at each.")
 
-        self._runner.submit(work, done)
+        self._runner.cancel()  # of trials: what was asked for goes before
+        self._runner.enqueue(work, done, "checked")
 
     def leave(self, place: int, word: str) -> None:
         """Leave a finding so, with a word why."""

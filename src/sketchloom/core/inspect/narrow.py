@@ -231,8 +231,7 @@ def _runs(facing: Bools, joined: Bools, thin: _Thin) -> list[tuple[Ints, bool, b
     done = np.zeros(count, bool)
     ends_at = np.flatnonzero(facing & ~joined)
     first_of = np.flatnonzero(np.append(True, thin.contour[1:] != thin.contour[:-1]))
-    low_of, high_of = np.zeros(0, np.int64), np.append(first_of[1:], count)
-    low_of = first_of
+    low_of, high_of = first_of, np.append(first_of[1:], count)
     contour_at = np.searchsorted(first_of, np.arange(count), "right") - 1
     for start in starts.tolist():
         place = contour_at[start]

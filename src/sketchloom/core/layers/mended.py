@@ -9,6 +9,7 @@ import shapely
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
+from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.grow import grown
 from sketchloom.core.layers.mends import (
     PLACES,
@@ -76,6 +77,11 @@ def mend_stack(
     on_page : callable
     bearers : mapping of str to tuple of str
         Layers that must bear what a layer gains: those below it that it is carried on.
+
+    Raises
+    ------
+    NothingToCutError
+        If nothing is left.
     """
     paths = {layer.key: layer.path for layer in stack.layers}
     changed, unplaced = mend_paths(paths, mends, on_page, bearers)
@@ -83,6 +89,8 @@ def mend_stack(
         return Mended(stack, unplaced)
     layers = tuple(_with_path(layer, changed[layer.key]) if layer.key in changed else layer for layer in stack.layers)
     kept = tuple(layer for layer in layers if layer.path.contours)
+    if not kept:
+        raise NothingToCutError("Nothing is left to cut: every piece was taken away in Check; take a mend back.")
     return Mended(replace(stack, layers=kept, shown=tuple(layer.path for layer in kept)), unplaced)
 
 
@@ -134,7 +142,7 @@ def _do(
     if isinstance(mend, TakePiece):
         taken = layer.take(at)
         if taken is not None and mend.to in paths:
-            layer_of(mend.to).add(grown(taken, _WELD))
+            layer_of(mend.to).add(grown(taken, _WELD), alone=True)
         return taken is not None
     if isinstance(mend, GrowPiece):
         whole = layer.grow(at, mend.by)
@@ -167,11 +175,11 @@ class _Live:
         self._eased: dict[int, Path] = {}
         self.changed = False
 
-    def add(self, shape: Any) -> bool:
-        """Unite a shape with the pieces that it touches; where it touches none it is a piece of its own."""
-        if shape.is_empty:
+    def add(self, shape: Any, alone: bool = False) -> bool:
+        """Unite a shape with the pieces that it touches; where it touches none, only if it may stand alone."""
+        touched = [] if shape.is_empty else self._touched(shape)
+        if shape.is_empty or not (touched or alone):
             return False
-        touched = self._touched(shape)
         merged = solid(shapely.union_all([shape, *(self._shapes[i] for i in touched)]))
         self._replace(touched, merged)
         return True
@@ -232,7 +240,7 @@ class _Live:
             rings = [self._shapes[i].exterior, *self._shapes[i].interiors]
             if min(ring.distance(point) for ring in rings) <= _NEAR:
                 eased = refitted(self._shapes[i], within=within)
-                self._fresh[i] = True
+                self._fresh[self._unsound if i in self._unsound else i] = True
                 self._eased[i] = eased
                 self.changed = True
                 return True
@@ -249,7 +257,7 @@ class _Live:
         ring = self._flat.rings[own]
         shape = solid(shapely.make_valid(shapely.Polygon(np.vstack([ring, self._source.contours[own][-1]]))))
         holders = [i for i in self._touched(shape) if self._shapes[i].contains(shape)]
-        return self.cut(shape) if holders else self.add(shape)
+        return self.cut(shape) if holders else self.add(shape, alone=True)
 
     def unite(self) -> bool:
         """Make all of it one compound path of outlines that do not cross."""

@@ -15,7 +15,7 @@ from sketchloom.app.steps.check.listed import FindingsCard, ReadyCard
 from sketchloom.app.steps.check.one import OneCard
 from sketchloom.app.warp import StepState
 from sketchloom.core.inspect import Finding
-from sketchloom.core.job import Result, to_source
+from sketchloom.core.job import Checked, Result, to_source
 
 __all__ = ["CheckStep"]
 
@@ -33,7 +33,8 @@ class CheckStep(Step):
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         self.checks = Checks(model)
         self._place = -1
-        self._followed: Finding | None = None
+        self._in_hand: Finding | None = None
+        self._seen: Checked | None = None
         super().__init__(model, unit)
         self.checks.changed.connect(self._on_changed)
 
@@ -134,7 +135,12 @@ class CheckStep(Step):
 
     def _show(self) -> None:
         checked = self.checks.checked
+        if checked is not None and checked is not self._seen:  # another list: the finding in hand is found again
+            old, self._seen = self._in_hand, checked
+            again = [place for place, one in enumerate(checked.findings) if old is not None and one.is_still(old)]
+            self._place = again[0] if again else self._place
         self._place = self.findings.show_checked(checked, self._place)
+        self._in_hand = self.finding or self._in_hand
         self.ready.show_checked(checked, self.checks.trouble)
         self.one.show_finding(checked, self.finding, self.checks.is_sure(self._place))
         self.left.show_checked(checked)
