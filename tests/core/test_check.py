@@ -402,3 +402,12 @@ def test_open_lines_are_closed_and_windows_stay_windows():
     after = mend_all(subject, found := find_all(subject), found)
     assert kinds(found) == {"open"} and after.findings == ()
     assert shapely.area(after.subject.outline(after.subject.layers[0]).union) == pytest.approx(1600 - 400, abs=0.5)
+
+
+def test_an_outline_that_only_doubles_back_on_itself_holds_nothing_and_harms_nothing():
+    body = '<path fill="#c03030" d="M5 5h20v20h-20zM40 40L50 50L40 40ZM30 5l4 0l4 0l-4 0z"/>'
+    for own in (True, False):
+        found = find_all(subject := drawn(body, own=own))
+        assert len(subject.outline(subject.layers[0]).pieces.shapes) == 1
+        assert all(with_sure_fixes(subject, found, finding).sentence for finding in found)
+        assert mend_all(subject, found, found).findings is not None

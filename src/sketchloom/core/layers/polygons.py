@@ -106,9 +106,12 @@ def pieces_of(flat: Flat) -> Pieces:
             more += repaired[1:]
         parts = np.array([*parts, *more], object)
         if whole or not _overlap(parts):
-            of_contour[index] = nest.holder
-            sound, crossed = (np.append(sound, np.zeros(len(more), bool)), np.append(crossed, np.zeros(len(more))))
-            return Pieces(parts, of_contour, is_outer, sound, crossed, True)
+            kept = ~shapely.is_empty(parts)  # an outline that only doubles back on itself holds nothing
+            number = np.where(kept, np.cumsum(kept) - 1, -1)
+            of_contour[index] = number[nest.holder]
+            sound = np.append(sound, np.zeros(len(more), bool))[kept]
+            crossed = np.append(crossed, np.zeros(len(more)))[kept]
+            return Pieces(parts[kept], of_contour, is_outer, sound, crossed, True)
     parts = np.array(shapely.get_parts(_assembled([rings[i] for i in index.tolist()])), object)
     return Pieces(parts, of_contour, is_outer, np.zeros(len(parts), bool), np.zeros(len(parts)), False)
 
