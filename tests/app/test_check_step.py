@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import KINDS
 from sketchloom.core.job import read_job
+from sketchloom.core.layers import LayerRule
 from tests.app.conftest import PATIENCE
 from tests.conftest import svg_text
 from tests.drawn import SHOWN, svg
@@ -313,3 +314,15 @@ def test_a_stock_with_other_limits_is_checked_by_them(window, checked):
     necks = [one for one in step.checks.checked.open if one.kind == "neck"]
     assert necks and all(one.limit == board.least_piece for one in necks)
     assert json.dumps(sorted(kinds(step)))
+
+
+def test_what_cannot_be_checked_says_why(window, badge, settled, qtbot):
+    step = badge
+    rules = tuple(LayerRule(layer.key, hidden=True) for layer in window.model.result.stack.layers)
+    window.model.change("All hidden", "layers", rules=rules)
+    qtbot.waitUntil(lambda: window.model.result.failure is not None, timeout=PATIENCE)
+    window.show_step("check")
+    assert "hidden" in step.ready.sentence.text() and step.checks.checked is None
+    window.model.undo()
+    qtbot.waitUntil(lambda: step.checks.checked is not None, timeout=PATIENCE)
+    assert "hidden" not in step.ready.sentence.text()

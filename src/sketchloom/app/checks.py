@@ -29,7 +29,7 @@ class Checks(QObject):
         self._result: Result | None = None
         self._checked: Checked | None = None
         self._sure: dict[int, Finding] = {}
-        self.trouble = ""
+        self._trouble = ""
         self._runner.failed.connect(self._on_failed)
         self._tried.connect(self._on_tried)
         model.result_ready.connect(self._check)
@@ -59,6 +59,15 @@ class Checks(QObject):
         """Whether the fixes of a finding were tried."""
         return place in self._sure
 
+    @property
+    def trouble(self) -> str:
+        """Why nothing can be said of the newest result; empty while it is only not known yet."""
+        result = self._model.result
+        failed = result is not None and result.failure is not None and result.recipe == self._model.recipe
+        return (
+            result.failure.sentence if failed and result is not None and result.failure is not None else self._trouble
+        )
+
     def _wait(self) -> None:
         """While another result is worked out, nothing is tried on the old one."""
         if self._model.stale:
@@ -76,7 +85,7 @@ class Checks(QObject):
             self._sure = {}
             self._result, self._full = result, full
             self._checked = full.checked if full.failure is None else None
-            self.trouble = full.failure.sentence if full.failure is not None else ""
+            self._trouble = full.failure.sentence if full.failure is not None else ""
             self.changed.emit()
             if self._checked is not None:
                 places = [place for place in range(len(full.checked.findings)) if place not in full.checked.aside]
@@ -141,7 +150,7 @@ class Checks(QObject):
             self._model.change_recipe("Leave a finding so", recipe)
 
     def _on_failed(self, stage: str, sentence: str, details: str) -> None:
-        self.trouble = sentence
+        self._trouble = sentence
         self.changed.emit()
 
     def close(self) -> None:
