@@ -424,3 +424,21 @@ def test_crossing_outlines_are_those_that_shapely_calls_invalid():
         assert ("crossing" in found) is not bool(meant.is_valid), seed
         crossed += not meant.is_valid
     assert 50 < crossed < 199
+
+
+def test_two_pieces_that_touch_at_a_point_leave_no_gap_there():
+    assert "gap" not in kinds(find_all(drawn('<path fill="#c03030" d="M10 10L20 20L10 30ZM30 10L20 20L30 30Z"/>')))
+
+
+def test_what_carried_layers_lie_on_gains_what_they_gain():
+    two = SHOWN["neck"] + SHOWN["neck"].replace("#c03030", "#2060a0")
+    subject = replace(drawn(two), bearers={"#2060a0": ("#c03030",)})
+    neck = next(one for one in find_all(subject) if one.kind == "neck" and one.layer == "#2060a0")
+    after = subject.mended(neck.fixes[0].mends)
+    lower, upper = (after.outline(layer).union for layer in after.layers)
+    assert shapely.area(shapely.difference(upper, lower)) < 1e-3
+
+
+def test_a_thin_piece_beside_one_ink_only_is_no_sliver():
+    beside = SHOWN["sliver"].replace('<path fill="#207030" d="M15.3 5h10v20h-10z"/>', "")
+    assert beside != SHOWN["sliver"] and "sliver" not in kinds(find_all(drawn(beside)))
