@@ -27,6 +27,8 @@ class Checks(QObject):
         self._model = model
         self._runner = Runner()
         self._result: Result | None = None
+        self._full: Result | None = None
+        """The same with what its check gave."""
         self._checked: Checked | None = None
         self._sure: dict[int, Finding] = {}
         self._trouble = ""

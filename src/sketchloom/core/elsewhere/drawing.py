@@ -1,6 +1,6 @@
 """A drawing read from a file of another program: contours by colour, in mm."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -12,7 +12,7 @@ from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers import flatten, refitted
 
-__all__ = ["CLOSED", "Contour", "Drawing", "DrawnLayer", "Object", "as_objects", "banded", "layers_of", "scaled"]
+__all__ = ["CLOSED", "Contour", "Drawing", "DrawnLayer", "Object", "banded", "layers_of", "scaled"]
 
 CLOSED = 0.01
 """mm between two ends that are one."""
@@ -92,11 +92,6 @@ def contour_of(control: Floats, straight: Bools, closed: bool) -> Contour | None
         straight = np.append(straight, True)
     straight_thirds(control, straight)
     return Contour(control, straight, closed)
-
-
-def as_objects(found: Iterable[Object]) -> list[Object]:
-    """Those that have anything to cut."""
-    return [one for one in found if one.contours]
 
 
 def banded(contours: Sequence[Contour], width: float, cap: str, join: str, mitre: float) -> tuple[Contour, ...]:

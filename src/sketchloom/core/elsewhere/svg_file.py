@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from sketchloom.core.elsewhere.drawing import Contour, Drawing, Object, as_objects, banded, contour_of, layers_of
+from sketchloom.core.elsewhere.drawing import Contour, Drawing, Object, banded, contour_of, layers_of
 from sketchloom.core.elsewhere.guarded import guarded_svg
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.palette import colour_of
@@ -46,7 +46,7 @@ def read_svg(data: bytes, name: str) -> Drawing:
     try:
         root = SVG.parse(io.BytesIO(guarded.text), ppi=96.0, reify=True)
         shapes = [element for element in root.elements() if isinstance(element, Shape)]
-        found = as_objects(one for shape in shapes for one in _objects(shape))
+        found = [one for shape in shapes for one in _objects(shape) if one.contours]
     except (
         ValueError,
         TypeError,

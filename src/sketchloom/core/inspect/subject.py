@@ -60,8 +60,6 @@ class Outline:
     points, first, sense
         Corners of closed outlines that do not cross, where each begins, and 1
         where outer ones have a positive area by the shoelace formula.
-    contour : (R,) int
-        Contour of the path that each outline is, -1 where outlines crossed.
     piece, window : (R,) int
         The piece that it goes round, and the window that it goes round, or -1.
     """
@@ -71,7 +69,6 @@ class Outline:
     points: Floats
     first: Ints
     sense: float
-    contour: Ints
     piece: Ints
     window: Ints
 
@@ -141,7 +138,7 @@ def outline_of(path: Path) -> Outline:
     flat = flatten(path)
     pieces = pieces_of(flat)
     rings, lines = flat.rings, []
-    owner, outers, contour = [], [], []
+    owner, outers = [], []
     sense = 1.0
     if pieces.valid and pieces.sound.any():
         largest = shapely.get_exterior_ring(pieces.shapes[int(np.argmax(shapely.area(pieces.shapes) * pieces.sound))])
@@ -152,7 +149,6 @@ def outline_of(path: Path) -> Outline:
             lines.append(rings[number])
             owner.append(piece)
             outers.append(bool(pieces.outer[number]))
-            contour.append(number)
     for piece in np.flatnonzero(~pieces.sound).tolist():
         shape = shapely.orient_polygons(pieces.shapes[piece], exterior_cw=sense < 0)
         for place, ring in enumerate((shape.exterior, *shape.interiors)):
@@ -161,12 +157,11 @@ def outline_of(path: Path) -> Outline:
             lines.append(shapely.get_coordinates(ring)[:-1])
             owner.append(piece)
             outers.append(place == 0)
-            contour.append(-1)
-    index, piece_of, outer = np.array(contour, np.int64), np.array(owner, np.int64), np.array(outers, bool)
+    piece_of, outer = np.array(owner, np.int64), np.array(outers, bool)
     points = np.concatenate([np.zeros((0, 2)), *lines])
     first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
     window = np.where(outer, -1, np.arange(len(lines)))
-    return Outline(flat, pieces, points, first, sense, index, piece_of, window)
+    return Outline(flat, pieces, points, first, sense, piece_of, window)
 
 
 def _leads_nowhere(outline: Outline, place: Narrow, side: Side) -> bool:

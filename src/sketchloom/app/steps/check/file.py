@@ -11,7 +11,6 @@ from sketchloom.app.runner import Progress
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
 from sketchloom.app.steps.list_row import ListRow, empty_rows
-from sketchloom.app.theme import theme
 from sketchloom.core.elsewhere import Drawing, read_drawing, stack_of, subject_of
 from sketchloom.core.inspect import Finding, Memory, Subject, find_all, mend_all, readiness
 from sketchloom.core.send import SVG, files_of, write_all
@@ -37,7 +36,6 @@ class FileCard(Card):
         self._drawing: tuple[Path, Drawing] | None = None
         self._checked: tuple[Subject, tuple[Finding, ...]] | None = None
         self._memory = Memory.new()
-        self._seen: object = None
         self.open = QPushButton("Check a file…")
         self.open.setToolTip("An SVG or DXF of another program; it is only read")
         self.open.clicked.connect(self.ask_open)
@@ -54,8 +52,9 @@ class FileCard(Card):
         self.rows.setSpacing(4)
         self.save = QPushButton("Save it mended…")
         self.save.clicked.connect(self.ask_save)
-        self.parts = [self.width, self.stock, self.sentence, self.notes, self.save]
-        self.row("Width", self.width)
+        words = QLabel("Width")
+        self.parts = [words, self.width, self.stock, self.sentence, self.notes, self.save]
+        self.row(words, self.width).insertStretch(1)
         self.body.addWidget(self.stock)
         self.body.addWidget(self.sentence)
         self.body.addWidget(self.notes)
@@ -126,7 +125,6 @@ class FileCard(Card):
             part.setVisible(True)
         self.notes.setVisible(bool(drawing.notes))
         self.save.setVisible(any(fix.mends for one in found for fix in one.fixes))
-        self._seen = theme.is_dark
 
     def save_mended(self, path: Path) -> None:
         """Save it with what can be mended mended."""

@@ -28,7 +28,6 @@ class CheckStep(Step):
     key, name, view, needs = "check", "Check", "Layers", ("mended",)
     go_to = Signal(object, float)
     """A place of the source to look at, and the least zoom."""
-    layer_wanted = Signal(str)
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         self.checks = Checks(model)
