@@ -9,7 +9,7 @@ from scipy import ndimage
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.curves import Bounds, trace_arcs
+from sketchloom.core.curves import Bounds, faces_upright, trace_arcs
 from sketchloom.core.layers import LayerSettings, build_layers, finish, plan_layers
 from sketchloom.core.layers.build import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
@@ -81,7 +81,7 @@ def test_loops_begin_in_their_first_row_and_set_out_to_the_east(labels):
 def test_flush_layers_are_watertight(labels, noise):
     regions = regions_of(labels, noise)
     planar = planar_map(labels)
-    curves = trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3))
+    curves = faces_upright(planar, trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3)))
     total = 0.0
     used: dict[int, list[np.ndarray]] = {}
     for label in range(4):
@@ -101,6 +101,16 @@ def test_flush_layers_are_watertight(labels, noise):
         else:
             assert len(drawn) == 1
             assert 0 in (planar.left[arc], planar.right[arc])
+
+
+def test_a_notch_at_the_frame_keeps_its_area_where_its_handles_lean_out():
+    # its curve leaves and arrives along the notch's sides, against the short chord: no spur
+    labels = np.ones((3, 11), np.uint8)
+    labels[1:, 2] = 0
+    planar = planar_map(labels)
+    curves = trace_arcs(planar, sample_edges(planar, regions_of(labels, 34)), Bounds(0.3))
+    half_edges, offset = planar.outline(np.append(False, planar.faces.label[1:] == 0))
+    assert outline_path(curves, half_edges, offset).areas.sum() > 1.0
 
 
 @given(SMALL)

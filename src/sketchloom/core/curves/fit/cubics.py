@@ -291,25 +291,26 @@ def _without_spurs(track: Track, first: Ints, last: Ints, fits: Fits) -> None:
     the points say nothing of.
     """
     control = fits.control
-    across = control[:, 3] - control[:, 0]
+    near = np.minimum(_LEAD, last - first)
     handles = control[:, 1] - control[:, 0], control[:, 3] - control[:, 2]
-    back = [_runs_back(handle, across) for handle in handles]
+    ways = track.node[first + near] - track.node[first], track.node[last] - track.node[last - near]
+    across = control[:, 3] - control[:, 0]
+    back = [_runs_back(*three) for three in zip(handles, ways, (across, across), strict=True)]
     some = np.flatnonzero((back[0] | back[1]) & ~fits.straight)
     if not len(some):
         return
-    low, high = first[some], last[some]
-    near = np.minimum(_LEAD, high - low)
-    ways = track.node[low + near] - track.node[low], track.node[high] - track.node[high - near]
     ties = []
     for way, handle, is_back in zip(ways, handles, back, strict=True):
-        tie = np.where(is_back[some, None], way, handle[some])
+        tie = np.where(is_back[:, None], way, handle)[some]
         ties.append((tie / np.maximum(np.hypot(*tie.T), 1e-9)[:, None]).T)
-    _put(fits, some, _cubics(track, low, high, (ties[0], ties[1])))
+    _put(fits, some, _cubics(track, first[some], last[some], (ties[0], ties[1])))
 
 
-def _runs_back(handle: Floats, across: Floats) -> Bools:
+def _runs_back(handle: Floats, way: Floats, across: Floats) -> Bools:
+    """Whether a handle runs against the track beside its node, and against the chord: a loop's may."""
     size, chord = length(handle.T), length(across.T)
-    back: Bools = (dots(handle, across) < _BACKWARDS * size * chord) & (size > _STUMP * chord)
+    against = dots(handle, way) < 0
+    back: Bools = against & (dots(handle, across) < _BACKWARDS * size * chord) & (size > _STUMP * chord)
     return back
 
 
