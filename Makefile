@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: system setup demo test lint bench shots demo-pictures clean
+.PHONY: system setup demo test search lint bench shots demo-pictures clean
 
 # What the system lacks is installed where that may be done, else the one command is named.
 system:
@@ -40,6 +40,10 @@ test: setup
 	@if command -v Xvfb >/dev/null; then \
 	  env -u QT_QPA_PLATFORM QT_QPA_PLATFORM=xcb xvfb-run -a -s '-screen 0 1280x1024x24' $(BIN)/python -m pytest -q tests/app/test_main_job.py; \
 	else echo "Xvfb is not here, so the window was driven offscreen only; 'sudo .ci/system' installs it."; fi
+
+# Twenty times as many drawn examples, fresh ones each time: for a night, or before a release.
+search: setup
+	SKETCHLOOM_TRIES=20 QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto -m 'hypothesis' --timeout 0 tests
 
 lint: setup
 	$(BIN)/ruff check .

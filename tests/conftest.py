@@ -17,8 +17,19 @@ from sketchloom.core.palette import Ink, Palette
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import SVG
 
-settings.register_profile("no clock", deadline=None)  # no test depends on how fast a machine is
-settings.load_profile("no clock")
+TRIES = int(os.environ.get("SKETCHLOOM_TRIES", "1"))
+"""How many times as many drawn examples as usual; more than 1 draws fresh ones each time (`make search`)."""
+
+
+def tries(count: int, **more) -> settings:
+    """So many drawn examples: the same ones each time, unless the tests are to search for new ones."""
+    return settings(max_examples=count * TRIES, **more)
+
+
+settings.register_profile(
+    "here", deadline=None, derandomize=TRIES == 1, max_examples=100 * TRIES
+)  # no test has a clock
+settings.load_profile("here")
 
 
 @pytest.fixture(autouse=True)

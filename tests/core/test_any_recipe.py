@@ -7,7 +7,7 @@ import cv2
 import msgspec
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
 from sketchloom.core.errors import SketchLoomError
@@ -75,7 +75,7 @@ from sketchloom.core.tidy import (
     ellipse,
     rectangle,
 )
-from tests.conftest import picture_of
+from tests.conftest import picture_of, tries
 
 PLACE = st.tuples(st.floats(-0.3, 1.3), st.floats(-0.3, 1.3))
 COLOUR = st.tuples(*[st.integers(0, 255)] * 3)
@@ -361,13 +361,13 @@ QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_to
 
 
 @pytest.mark.timeout(400)
-@settings(max_examples=200, suppress_health_check=QUIET, derandomize=True, phases=PHASES)
+@tries(200, suppress_health_check=QUIET, phases=PHASES)
 @given(pictures(), recipes(), RULES, st.none() | PLACE, LINE)
 def test_any_recipe_gives_a_right_result_or_one_sentence(picture, recipe, rules, window, line):
     try_recipe(picture, recipe, rules, window, line)
 
 
-@settings(max_examples=4, suppress_health_check=QUIET, derandomize=True, phases=PHASES)
+@tries(4, suppress_health_check=QUIET, phases=PHASES)
 @given(pictures(), recipes(BOXES), RULES)
 def test_any_box_gives_a_right_result_or_one_sentence(picture, recipe, rules):
     try_recipe(picture, recipe, rules, None, None)  # fewer: each starts a process

@@ -7,7 +7,7 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import sketchloom
@@ -33,7 +33,7 @@ from sketchloom.core.layers import LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
 from sketchloom.core.stock import GENERIC, find_stock
-from tests.conftest import picture_of, render
+from tests.conftest import picture_of, render, tries
 from tests.drawn import MISSES, NO_STOCK, SHOWN, svg
 
 VINYL = find_stock(GENERIC, "adhesive vinyl")
@@ -236,7 +236,7 @@ def random_picture(seed: int):
     return picture_of(colours[labels])
 
 
-@settings(max_examples=25)
+@tries(25)
 @given(st.integers(0, 10_000), st.sampled_from(["flush", "carried", "backed", "single", "stencil"]),
        st.sampled_from([15.0, 30.0, 60.0]))  # fmt: skip
 def test_every_fix_that_is_offered_removes_its_finding_and_brings_nothing_as_bad(seed, build, width):

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sketchloom.core.curves import Path
@@ -11,7 +11,7 @@ from sketchloom.core.job import Pipeline, Recipe, report_of
 from sketchloom.core.layers import LayerRule, find_slip, flatten, refitted
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.stock import Stock
-from tests.conftest import FOUR_INKS, draw
+from tests.conftest import FOUR_INKS, draw, tries
 
 KAPPA = 0.5522847498307936
 """Handle of a quarter circle's cubic, 4 (sqrt 2 - 1) / 3: a textbook value."""
@@ -90,7 +90,7 @@ def test_a_circle_drawn_in_loses_a_ring(radius):
 BLOB = st.lists(st.tuples(st.floats(4, 12), st.floats(0.3, 1.0)), min_size=3, max_size=9)
 
 
-@settings(max_examples=40)
+@tries(40)
 @given(BLOB, st.sampled_from([-0.5, 0.5, 1.5]))
 def test_any_wavy_piece_grows_as_geos_says(blob, by):
     """Smooth closed curves through random points (Catmull and Rom, 1974), with bays that close when they grow."""

@@ -2,14 +2,14 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from sketchloom.core.curves.fit.junctions import place_vertices, run_through
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.planar import EdgeSamples, planar_map
-from tests.conftest import draw, picture_of
+from tests.conftest import draw, picture_of, tries
 
 
 def traced(body: str):
@@ -103,7 +103,7 @@ def test_a_line_that_ends_on_a_line_leaves_it_straight(turn):
     assert abs((found.place[inner[0]] - (101.3, 98.6)) @ across) < 0.03
 
 
-@settings(max_examples=40)
+@tries(40)
 @given(hnp.arrays(np.uint8, (5, 7), elements=st.integers(1, 3)), st.sampled_from([0.0, 0.3]), st.integers(0, 2**32 - 1))
 def test_fellows_know_each_other_and_meet_at_one_vertex(labels, scatter, seed):
     planar = planar_map(np.kron(labels, np.ones((6, 6), np.uint8)))  # arcs long enough to run on

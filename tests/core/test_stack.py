@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
@@ -25,7 +25,7 @@ from sketchloom.core.picture import source_points
 from sketchloom.core.planar import planar_map
 from sketchloom.core.regions import find_faces
 from sketchloom.core.stock import GENERIC, find_stock
-from tests.conftest import draw, palette_of
+from tests.conftest import draw, palette_of, tries
 
 PALETTE = palette_of((200, 30, 40), (30, 120, 60), (20, 40, 160), (240, 200, 20))
 KEYS = tuple(ink.key for ink in PALETTE)
@@ -128,7 +128,7 @@ def test_enclosed_ground_can_be_a_layer_of_its_own(labels):
         assert (by_key[CLEAR] == enclosed).all()
 
 
-@settings(max_examples=25)
+@tries(25)
 @given(MAPS)
 def test_a_stencil_and_what_it_cuts_away_make_the_sheet(labels):
     labels = np.kron(np.pad(labels, 1, constant_values=1), np.ones((6, 6), np.uint8))

@@ -4,7 +4,7 @@ import io
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 from skimage.color import deltaE_ciede2000
@@ -14,7 +14,7 @@ from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import SeparateSettings, clear_ground, find_tones, lab_of, label_map, plan_inks
 from sketchloom.core.regions.colour import colour_difference
 from sketchloom.core.regions.patches import even_patches
-from tests.conftest import FOUR_INKS, draw, picture_of, render, svg_text
+from tests.conftest import FOUR_INKS, draw, picture_of, render, svg_text, tries
 
 KEEP = SeparateSettings(ground="keep")
 
@@ -176,7 +176,7 @@ def test_separating_twice_gives_the_same(quality):
     assert np.array_equal(first[1], second[1])
 
 
-@settings(max_examples=40)
+@tries(40)
 @given(st.integers(1, 70), st.integers(1, 70), st.integers(1, 12), st.sampled_from([None, 30, 80]), st.integers(0, 999))
 def test_any_patchwork_is_separated(width, height, patch, quality, seed):
     rng = np.random.default_rng(seed)

@@ -4,7 +4,7 @@ import re
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.draw import polygon2mask
 
@@ -13,7 +13,7 @@ from sketchloom.core.picture import ClearBox, ClearOutline, EdgeFollower, Stroke
 from sketchloom.core.picture.apart import run_apart
 from sketchloom.core.picture.clear import box_subject
 from sketchloom.core.picture.place import outline_mask
-from tests.conftest import draw, picture_of
+from tests.conftest import draw, picture_of, tries
 from tests.subjects import PHOTOS, clicks_round, composite, overlap
 
 BOX = ClearBox(first=(0.1, 0.1), last=(0.95, 0.92))
@@ -121,7 +121,7 @@ def test_a_line_along_edges_follows_a_subject(name, size):
     assert overlap(kept.rgba[..., 3] > 127, truth) >= 0.98
 
 
-@settings(max_examples=60)
+@tries(60)
 @given(st.lists(st.tuples(st.floats(-5, 45), st.floats(-5, 35)), min_size=3, max_size=12, unique=True))
 def test_a_filled_line_holds_the_pixels_whose_middles_lie_inside(points):
     # against skimage.draw.polygon2mask, which asks of each place whether it lies inside; places on the line differ

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
@@ -37,7 +37,7 @@ from sketchloom.core.tidy import (
     rectangle,
     straight,
 )
-from tests.conftest import draw
+from tests.conftest import draw, tries
 
 SIDE = 200
 RED, GREEN, BLUE = "#b3275f", "#4f8a4b", "#2a6fdb"
@@ -368,7 +368,7 @@ WORK = st.one_of(
 )
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+@tries(15, suppress_health_check=list(HealthCheck))
 @given(st.lists(WORK, min_size=1, max_size=6).map(tuple))
 def test_any_work_leaves_a_map_whose_flush_layers_make_the_whole(work):
     """Faces sum to the picture; flush layers sum to all that is no ground; the same work gives the same bytes."""

@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 from shapely import affinity
 from shapely.geometry import box
@@ -38,7 +38,7 @@ from sketchloom.core.tidy import (
     straight,
 )
 from sketchloom.core.tidy.thin import narrowest
-from tests.conftest import draw
+from tests.conftest import draw, tries
 from tests.core.test_tidy import (
     ART,
     BLUE,
@@ -389,7 +389,7 @@ def test_records_stay_in_place_whatever_else_is_changed():
 STEPS = st.lists(st.one_of(WORK, st.sampled_from(["undo", "redo", "undo"])), min_size=2, max_size=9)
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
+@tries(12, suppress_health_check=list(HealthCheck))
 @given(STEPS)
 def test_any_sequence_with_undo_and_redo_gives_the_bytes_of_a_fresh_run(steps):
     """What a memory of earlier results gives after undo and redo is what is worked out anew."""
