@@ -29,7 +29,7 @@ from sketchloom.core.inspect import (
     with_sure_fixes,
 )
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, set_aside, sure, with_fix, with_fixes
-from sketchloom.core.layers import LayerRule, RoundNotch, TakePiece, WidenAlong
+from sketchloom.core.layers import FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
 from sketchloom.core.stock import GENERIC, find_stock
@@ -430,13 +430,80 @@ def test_two_pieces_that_touch_at_a_point_leave_no_gap_there():
     assert "gap" not in kinds(find_all(drawn('<path fill="#c03030" d="M10 10L20 20L10 30ZM30 10L20 20L30 30Z"/>')))
 
 
-def test_what_carried_layers_lie_on_gains_what_they_gain():
-    two = SHOWN["neck"] + SHOWN["neck"].replace("#c03030", "#2060a0")
-    subject = replace(drawn(two), bearers={"#2060a0": ("#c03030",)})
-    neck = next(one for one in find_all(subject) if one.kind == "neck" and one.layer == "#2060a0")
-    after = subject.mended(neck.fixes[0].mends)
+def on_each_other(body: str, **limits):
+    """The same drawing twice, red and blue on it; what blue gains, red gains."""
+    two = drawn(body + body.replace("#c03030", "#2060a0"), **limits)
+    return replace(two, bearers={"#2060a0": ("#c03030",)})
+
+
+@pytest.mark.parametrize("kind", ["neck", "sharp", "small"])
+def test_what_carried_layers_lie_on_gains_what_they_gain(kind):
+    subject = on_each_other(SHOWN[kind])
+    one = next(one for one in find_all(subject) if one.kind == kind and one.layer == "#2060a0")
+    mend = next(fix for fix in one.fixes if fix.name in ("thicken", "round", "grow"))
+    after = subject.mended(mend.mends)
     lower, upper = (after.outline(layer).union for layer in after.layers)
+    assert shapely.area(upper) > shapely.area(subject.outline(subject.layers[1]).union)
     assert shapely.area(shapely.difference(upper, lower)) < 1e-3
+
+
+def test_a_window_that_is_filled_is_filled_in_what_carries_it():
+    subject = on_each_other(DONUT)
+    after = subject.mended((FillWindow(layer="#2060a0", at=(30.0, 30.0)),))
+    assert [len(layer.path.contours) for layer in after.layers] == [1, 1]
+    after = subject.mended((FillWindow(layer="#c03030", at=(30.0, 30.0)),))  # what lies above stays
+    assert [len(layer.path.contours) for layer in after.layers] == [1, 2]
+
+
+def test_a_narrow_place_of_layers_that_carry_each_other_is_told_once_and_widened_in_all():
+    subject = on_each_other(SHOWN["neck"])
+    (neck,) = [one for one in find_all(subject) if one.kind == "neck"]
+    assert neck.layer == "#2060a0" and "in Brick under it too" in neck.sentence
+    finding = with_sure_fixes(subject, find_all(subject), neck)
+    assert "neck" not in kinds(find_all(subject.mended(finding.fixes[0].mends)))
+
+
+def test_a_narrow_place_is_told_below_where_what_lies_above_does_not_mend_it():
+    layers = lambda one: {found.layer for found in find_all(one) if found.kind == "neck"}  # noqa: E731
+    subject = on_each_other(SHOWN["neck"])
+    assert layers(replace(subject, bearers={})) == {"#c03030", "#2060a0"}  # as in a file from elsewhere
+    locked = replace(subject, origin=replace(subject.origin, locked=frozenset({"#2060a0"})))
+    assert layers(locked) == {"#c03030", "#2060a0"}
+    lower, upper = subject.layers
+    finer = replace(upper, limits={**upper.limits, "neck": 0.6})  # widened to less than the lower stock needs
+    assert layers(replace(subject, layers=(lower, finer))) == {"#c03030", "#2060a0"}
+    apart = on_each_other(SHOWN["neck"])
+    upper = replace(apart.layers[1], path=apart.layers[1].path.moved(np.array([0.0, 20.0])))
+    assert layers(replace(apart, layers=(apart.layers[0], upper))) == {"#c03030", "#2060a0"}
+
+
+def test_what_is_farthest_beyond_its_limit_comes_first_of_its_kind():
+    thinner = "M5 35h15v7.2h10v-7.2h15v15h-15v-7.5h-10v7.5h-15z"
+    necks = find_all(drawn(SHOWN["neck"] + f'<path fill="#2060a0" d="{thinner}"/>'))
+    assert [round(one.measure, 2) for one in necks if one.kind == "neck"] == [0.3, 0.5]
+    windows = "M6 6h3v3h-3zM20 6h9v9h-9z"
+    body = f'<path fill="#c03030" fill-rule="evenodd" d="M2 2h50v30h-50z{windows}"/>'
+    cover = '<path fill="#2060a0" d="M4 4h30v20h-30z"/>'
+    areas = [one.measure for one in find_all(drawn(body + cover)) if one.kind == "hidden-window"]
+    assert areas == pytest.approx([81, 9])  # the more is hidden the worse
+
+
+BOXES = {1: "M5 5h20v20h-20z", -1: "M5 5v20h20v-20z"}
+HOLES = {1: "M10 10v5h5v-5z", -1: "M10 10h5v5h-5z"}
+
+
+@pytest.mark.parametrize("rule", ["evenodd", "nonzero"])
+@pytest.mark.parametrize("way", [1, -1])
+def test_a_piece_of_a_file_that_is_mended_stays_a_piece_whichever_way_its_outlines_run(way, rule):
+    body = f'<path fill="#c03030" fill-rule="{rule}" d="{BOXES[way]}{HOLES[way]}M40 20h1v1h-1z"/>'
+    subject = drawn(body if way > 0 else body.replace("M40 20h1v1h-1z", "M40 20v1h1v-1z"), own=False)
+    area = lambda one: shapely.area(one.outline(one.layers[0]).union)  # noqa: E731
+    assert area(subject) == pytest.approx(376, abs=0.01)
+    (small,) = [one for one in find_all(subject) if one.kind == "small"]
+    after = subject.mended((next(fix for fix in small.fixes if fix.name == "grow")).mends)
+    assert area(after) == pytest.approx(375 + 1.5**2 / 2, abs=0.2) and "small" not in kinds(find_all(after))
+    opened = subject.mended((FillWindow(layer="#c03030", at=(12.0, 12.0)),))
+    assert area(opened) == pytest.approx(401, abs=0.05)
 
 
 def test_a_thin_piece_within_one_ink_is_no_sliver():

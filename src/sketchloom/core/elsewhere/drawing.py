@@ -130,8 +130,8 @@ def contours_of(path: Path) -> tuple[Contour, ...]:
 def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
     """Put objects together to layers, in the order in which they first appear.
 
-    Outer contours of every object run one way, holes the other, whatever the
-    rule by which the file tells them apart.
+    Outer contours of every object run as those of our own layers do, holes the
+    other way, whatever the rule by which the file tells them apart.
     """
     if not objects:
         raise NothingToCutError("There is nothing in this file to cut: it has no outline.")
@@ -149,7 +149,7 @@ def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
 
 
 def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
-    """Turn contours so that the largest, and what else is no hole, has a positive area."""
+    """Turn contours so that the largest, and what else is no hole, runs as `Path.areas` counts it positive."""
     closed = [place for place, one in enumerate(contours) if one.closed]
     out = list(contours)
     if not closed:
@@ -161,14 +161,14 @@ def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
         return out
     signed = np.array([_area(ring) for ring in rings])
     if rule == "nonzero":
-        back = np.full(len(places), signed[np.argmax(np.abs(signed))] < 0)
+        back = np.full(len(places), signed[np.argmax(np.abs(signed))] > 0)
     else:
         polygons = shapely.polygons([shapely.linearrings(ring) for ring in rings])
         points = shapely.points([ring[0] for ring in rings])
         inner, around = shapely.STRtree(polygons).query(points, predicate="within")
         deeper = (inner != around) & (np.abs(signed[around]) > np.abs(signed[inner]))
         depth = np.bincount(inner[deeper], minlength=len(places))
-        back = (signed > 0) == (depth % 2 == 1)
+        back = (signed > 0) == (depth % 2 == 0)
     for place, turn in zip(places, back.tolist(), strict=True):
         if turn:
             one = out[place]

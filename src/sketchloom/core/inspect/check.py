@@ -87,15 +87,11 @@ def _found(subject: Subject, layer: CutLayer, kind: str, finder: _Finder) -> lis
 _PLACE = {kind: place for place, kind in enumerate(KINDS)}
 
 
-def _rank(finding: Finding) -> tuple[bool, int, str, float, float, float]:
+def _rank(finding: Finding) -> tuple[bool, int, float, str, float, float]:
     """Worst first; of one kind the farthest beyond its limit."""
-    return (
-        finding.severity != "spoils",
-        _PLACE[finding.kind],
-        finding.layer,
-        round(finding.measure, 4),
-        *finding.at,
-    )
+    measure, limit = round(finding.measure, 4), max(finding.limit, 1e-9)
+    beyond = measure / limit if KINDS[finding.kind].most else limit / max(measure, 1e-9)
+    return finding.severity != "spoils", _PLACE[finding.kind], -beyond, finding.layer, *finding.at
 
 
 def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> bool:

@@ -25,26 +25,28 @@ class KindOf(NamedTuple):
     unit: str
     what: str
     """What its limit is of; empty where there is none to set."""
+    most: bool = False
+    """Whether its limit is the most that may be, and not the least."""
 
 
 KINDS: dict[str, KindOf] = {
     "neck": KindOf("spoils", "Too narrow", 0.8, "mm", "Narrowest material"),
     "island": KindOf("spoils", "Falls out", 0.0, "", ""),
     "cut-twice": KindOf("spoils", "Cut twice", 0.1, "mm", "Edges apart"),
-    "open": KindOf("spoils", "Does not close", 0.01, "mm", "Ends apart"),
+    "open": KindOf("spoils", "Does not close", 0.01, "mm", "Ends apart", most=True),
     "crossing": KindOf("spoils", "Outlines cross", 0.0, "", ""),
     "stock-rule": KindOf("spoils", "Against the stock", 0.0, "", ""),
     "gap": KindOf("look", "Gap too narrow", 0.4, "mm", "Narrowest gap or window"),
     "small": KindOf("look", "Small piece", 1.5, "mm", "Smallest piece, across"),
     "sliver": KindOf("look", "Sliver", 0.4, "mm", "Slivers, wide on average"),
-    "loose": KindOf("look", "Placed by hand", 0.0, "pieces", ""),
-    "hidden-window": KindOf("look", "Hidden window", 1.0, "mm2", "Hidden windows"),
+    "loose": KindOf("look", "Placed by hand", 0.0, "pieces", "", most=True),
+    "hidden-window": KindOf("look", "Hidden window", 1.0, "mm2", "Hidden windows", most=True),
     "double-line": KindOf("look", "Double line", 1.5, "mm", "Widest double line"),
-    "many-objects": KindOf("look", "Many objects", 1.0, "objects", ""),
+    "many-objects": KindOf("look", "Many objects", 1.0, "objects", "", most=True),
     "sharp": KindOf("look", "Sharp notch", 15.0, "deg", "Sharpest notch"),
-    "nodes": KindOf("look", "Too many nodes", 2.0, "times", "Nodes, times what is needed"),
+    "nodes": KindOf("look", "Too many nodes", 2.0, "times", "Nodes, times what is needed", most=True),
     "fine": KindOf("look", "Finer than the picture", 2.0, "px", "Finest detail"),
-    "deviation": KindOf("look", "Off the picture", 0.3, "mm", "Curves off the picture"),
+    "deviation": KindOf("look", "Off the picture", 0.3, "mm", "Curves off the picture", most=True),
     "like-inks": KindOf("look", "Colours alike", 8.0, "dE", "Colours apart (CIEDE2000)"),
 }
 """Kinds of finding, with our own defaults for plain adhesive vinyl; worst first."""

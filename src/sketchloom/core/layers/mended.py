@@ -129,34 +129,41 @@ def _do(
     layer = layer_of(key)
     if isinstance(mend, Unite):
         return layer.unite()
-    if isinstance(mend, WidenAlong):
-        added = band([np.round(on_page(line), PLACES) for line in mend.lines], mend.width)
-        done = layer.add(added)
-        for key_below in below if done else ():
-            layer_of(key_below).add(added)
-        return done
     if isinstance(mend, PareAlong):
-        return layer.cut(band([np.round(on_page(line), PLACES) for line in mend.lines], mend.width))
-    assert isinstance(mend, AtPlace)
+        return layer.cut(_band_of(mend, on_page))
+    gained = _gained(mend, layer, on_page)
+    if gained is not None:
+        for key_below in below:
+            layer_of(key_below).add(gained)
+        return True
+    if not isinstance(mend, AtPlace):
+        return False
     at = np.round(on_page([mend.at])[0], PLACES)
     if isinstance(mend, TakePiece):
         taken = layer.take(at)
         if taken is not None and mend.to in paths:
             layer_of(mend.to).add(grown(taken, _WELD), alone=True)
         return taken is not None
-    if isinstance(mend, GrowPiece):
-        whole = layer.grow(at, mend.by)
-        for key_below in below if whole is not None else ():
-            layer_of(key_below).add(whole)
-        return whole is not None
-    if isinstance(mend, FillWindow):
-        return layer.fill(at)
-    if isinstance(mend, RoundNotch):
-        return layer.round_off(at, mend.radius)
     if isinstance(mend, CloseOutline):
         return layer.close(at)
-    assert isinstance(mend, EaseOutline)
-    return layer.ease(at, mend.within)
+    return layer.ease(at, mend.within) if isinstance(mend, EaseOutline) else False
+
+
+def _band_of(mend: WidenAlong | PareAlong, on_page: OnPage) -> Any:
+    return band([np.round(on_page(line), PLACES) for line in mend.lines], mend.width)
+
+
+def _gained(mend: Mend, layer: "_Live", on_page: OnPage) -> Any:
+    """Do a mend that a layer gains material by; gives what was added, None where it found nothing, or is another."""
+    if isinstance(mend, WidenAlong):
+        added = _band_of(mend, on_page)
+        return added if layer.add(added) else None
+    if not isinstance(mend, GrowPiece | FillWindow | RoundNotch):
+        return None
+    at = np.round(on_page([mend.at])[0], PLACES)
+    if isinstance(mend, GrowPiece):
+        return layer.grow(at, mend.by)
+    return layer.fill(at) if isinstance(mend, FillWindow) else layer.round_off(at, mend.radius)
 
 
 class _Live:
@@ -211,18 +218,19 @@ class _Live:
         self.add(whole)
         return whole
 
-    def fill(self, at: Floats) -> bool:
-        """Fill the window at a place; what lies in it becomes one with it."""
+    def fill(self, at: Floats) -> Any:
+        """Fill the window at a place, what lies in it becomes one with it; gives what was added, or None."""
         point = shapely.Point(at)
         for i in self._touched(point.buffer(_NEAR), by_box=True):
             for ring in self._shapes[i].interiors:
                 window = shapely.Polygon(ring)
                 if window.intersects(point):
-                    return self.add(grown(window, _WELD))
-        return False
+                    filled = grown(window, _WELD)
+                    return filled if self.add(filled) else None
+        return None
 
-    def round_off(self, at: Floats, radius: float) -> bool:
-        """Fill the tip of the gap at a place, as a disc of a radius would not reach into it."""
+    def round_off(self, at: Floats, radius: float) -> Any:
+        """Fill the tip of the gap at a place, as a disc of a radius would not reach into it; gives it, or None."""
         reach = _NOTCH * radius
         room = shapely.box(*(at - reach), *(at + reach))
         point = shapely.Point(at)
@@ -231,7 +239,10 @@ class _Live:
         closed = grown(grown(here, radius), -radius)
         tips = [part for part in shapely.get_parts(solid(shapely.difference(closed, here))) if
                 part.distance(point) <= _NEAR and part.area > CRUMB]  # fmt: skip
-        return bool(tips) and self.add(grown(shapely.union_all(tips), _WELD))
+        if not tips:
+            return None
+        filled = grown(shapely.union_all(tips), _WELD)
+        return filled if self.add(filled) else None
 
     def ease(self, at: Floats, within: float) -> bool:
         """Fit the contour that runs at a place anew."""

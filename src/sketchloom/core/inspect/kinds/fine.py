@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from sketchloom.core.inspect.finding import Finding
 from sketchloom.core.inspect.kinds.give import given_away
-from sketchloom.core.inspect.kinds.neck import widened
+from sketchloom.core.inspect.kinds.neck import is_told_above, widened
 from sketchloom.core.inspect.kinds.words import finding
 from sketchloom.core.inspect.subject import CutLayer, Subject
 
@@ -19,7 +19,7 @@ def find_fine(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
     outline = subject.outline(layer)
     for place in subject.narrow(layer, "inside"):
         pixels = place.width * scale
-        if pixels >= limit:
+        if pixels >= limit or is_told_above(subject, layer, place, "fine"):
             continue
         sentence = (
             f"This is {pixels:.1f} pixels of the picture wide: its shape is a guess. Open a larger picture, or drop it."

@@ -1,4 +1,4 @@
-"""Material that is too narrow to hold."""
+"""Material that is too narrow to hold: told once, for the uppermost layer that has it."""
 
 from collections.abc import Iterator
 
@@ -11,7 +11,10 @@ from sketchloom.core.inspect.narrow import Narrow
 from sketchloom.core.inspect.subject import CutLayer, Subject
 from sketchloom.core.layers import WidenAlong
 
-__all__ = ["find_necks", "is_told_otherwise", "widened"]
+__all__ = ["find_necks", "is_told_above", "is_told_otherwise", "widened"]
+
+_SAME_PLACE, _SAME_WIDTH = 0.2, 0.02
+"""mm apart, and share of the width, up to which two layers have the same narrow place."""
 
 
 def find_necks(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
@@ -20,11 +23,12 @@ def find_necks(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
     for place in subject.narrow(layer, "inside"):
         if place.width >= limit or is_cut_twice(layer, place) or is_told_otherwise(subject, layer, place):
             continue
-        sentence = (
-            f"This piece is only {mm(place.width)} wide: it may tear when it is weeded."
-            if place.whole
-            else f"The material is only {mm(place.width)} wide here: it may tear when it is weeded."
-        )
+        if is_told_above(subject, layer, place):
+            continue
+        what = f"This piece is only {mm(place.width)} wide"
+        if not place.whole:
+            what = f"The material is only {mm(place.width)} wide here{_below_too(subject, layer, place)}"
+        sentence = f"{what}: it may tear when it is weeded."
         yield finding("neck", layer, place.at, place.box, place.width, sentence, widened(layer, place, limit))
 
 
@@ -40,3 +44,40 @@ def is_told_otherwise(subject: Subject, layer: CutLayer, place: Narrow) -> bool:
     outline = subject.outline(layer)
     piece = int(outline.piece[place.contours[0]])
     return piece in outline.smaller_than(layer.limits["small"]) or piece in sliver_pieces(subject, layer)
+
+
+def is_told_above(subject: Subject, layer: CutLayer, place: Narrow, kind: str = "neck") -> bool:
+    """Whether a layer above, that this one carries, has the same narrow place: what widens it there widens it here."""
+    if place.whole:
+        return False
+    locked = subject.origin.locked if subject.origin is not None else frozenset()
+    return any(
+        layer.key in subject.bearers.get(upper.key, ())
+        and upper.key not in locked
+        and upper.limits[kind] >= layer.limits[kind]
+        and _has(subject, upper, place)
+        for upper in subject.layers
+    )
+
+
+def _below_too(subject: Subject, layer: CutLayer, place: Narrow) -> str:
+    """Layers that carry a layer, and have the same narrow place, in words."""
+    below = [subject.layer(key) for key in subject.bearers.get(layer.key, ())]
+    names = [lower.name for lower in below if lower is not None and _has(subject, lower, place)]
+    if not names:
+        return ""
+    return f", in {' and '.join(names) if len(names) < 3 else f'{len(names)} layers'} under it too"
+
+
+def _has(subject: Subject, layer: CutLayer, place: Narrow) -> bool:
+    """Whether a layer has the same narrow place as another."""
+    left, top, right, bottom = place.box
+    return any(
+        abs(other.width - place.width) <= _SAME_WIDTH * place.width
+        and other.box[0] <= right + _SAME_PLACE
+        and other.box[2] >= left - _SAME_PLACE
+        and other.box[1] <= bottom + _SAME_PLACE
+        and other.box[3] >= top - _SAME_PLACE
+        for other in subject.narrow(layer, "inside")
+        if not other.whole
+    )
