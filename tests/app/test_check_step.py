@@ -168,6 +168,64 @@ def test_the_list_is_walked_by_keys_and_the_canvas_goes_there(window, badge, che
     assert severities == sorted(severities, reverse=True)  # worst first
 
 
+def listed(step) -> list[str]:
+    """Kinds of the findings in the list."""
+    rows = step.findings.rows
+    places = [rows.item(row).data(Qt.ItemDataRole.UserRole) for row in range(rows.count())]
+    return [step.checks.checked.findings[place].kind for place in places]
+
+
+def pick(box, kind: str) -> None:
+    """Choose in a list box as by hand."""
+    box.setCurrentIndex(box.findData(kind))
+    box.activated.emit(box.currentIndex())
+
+
+def test_one_kind_alone_is_listed_until_it_is_gone(window, badge, checked, qtbot):
+    step = badge
+    box, every = step.findings.kinds, step.checks.checked.open
+    small = [one for one in every if one.kind == "small"]
+    assert listed(step) == [one.kind for one in every] and box.isVisibleTo(step)
+    assert box.itemText(0) == f"All kinds ({len(every)})"
+    assert box.itemText(box.findData("small")) == f"Small piece ({len(small)})"
+    pick(box, "small")
+    assert listed(step) == ["small"] * len(small) and step.finding.kind == "small"
+    step.findings.walk(-1)
+    assert step.finding.kind == "small"
+    checked(window)
+    press(qtbot, step.one.leave)
+    checked(window)
+    assert listed(step) == ["small"] * (len(small) - 1)
+    before = window.model.recipe
+    press(qtbot, step.one.kind)
+    qtbot.waitUntil(lambda: window.model.recipe != before, timeout=PATIENCE)
+    checked(window)
+    assert "small" not in kinds(step)
+    assert box.currentData() == "" and listed(step) == [one.kind for one in step.checks.checked.open]
+
+
+def test_a_row_names_the_layer_and_the_measure(window, badge):
+    step = badge
+    finding, layers = step.finding, step.checks.checked.subject
+    words = step.findings.rows.currentItem().text()
+    assert layers.layer(finding.layer).name in words and f"{finding.measure:.2f} mm" in words
+
+
+def test_send_says_what_spoils_the_cut_and_shows_it(window, badge, checked, qtbot):
+    send = window.by_key["send"]
+    window.show_step("send")
+    assert send.not_ready.isVisibleTo(window) and "spoil the cut" in send.not_ready.text()
+    assert "worth a look" not in send.not_ready.text()
+    press(qtbot, send.look)
+    assert window.step is badge
+    window.model.change("Size", "finish", width=180.0, height=None)
+    window.model.change("Closer", "trace", smoothness=0.015)
+    window.model.change("No specks", "tidy", least_area=1.0)
+    checked(window)
+    window.show_step("send")
+    assert not send.warning.isVisibleTo(window)
+
+
 def test_leave_it_so_puts_a_finding_aside_with_a_word_until_it_is_taken_back(window, badge, checked, qtbot, tmp_path):
     step = badge
     choose(step, "neck")

@@ -388,12 +388,21 @@ def test_readiness_is_told_in_words():
     assert told["ready"] is False and told["findings"][0]["fix"] == "thicken"
 
 
+BADGE = Path(sketchloom.__file__).parent / "demo" / "fair-badge.png"
+
+
 def test_the_finished_badge_raises_no_alarm_at_any_usual_size():
-    picture = load_picture(Path(sketchloom.__file__).parent / "demo" / "fair-badge.png")
-    pipeline = Pipeline()
+    pipeline, picture = Pipeline(), load_picture(BADGE)
     for width in (150.0, 180.0, 200.0, 250.0):
         result = pipeline.run(picture, Recipe().with_("finish", width=width), names=("checked",))
         assert result.checked.findings == () and result.checked.ready
+
+
+def test_where_outlines_meet_in_a_point_is_no_neck():
+    rough = Recipe().with_("finish", width=60.0).with_("trace", smoothness=0.5).with_("tidy", least_area=0.0)
+    found = Pipeline().run(load_picture(BADGE), rough, names=("checked",)).checked.findings
+    assert "crossing" in kinds(found)
+    assert min(one.measure for one in found if one.kind == "neck") > 0.01
 
 
 def test_open_lines_are_closed_and_windows_stay_windows():

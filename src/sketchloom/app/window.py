@@ -181,6 +181,7 @@ class Window(QMainWindow):
                 step.go_to.connect(self._go_to)
             elif isinstance(step, CheckStep):
                 step.changed.connect(self.status.refresh)
+                step.changed.connect(lambda step=step: self.by_key["send"].show_warning(step.warning))
                 step.go_to.connect(lambda at, zoom, step=step: self._look_at_finding(step, at, zoom))
                 step.file.ask_open.connect(lambda step=step: self.dialogs.check_file(step.file))
                 step.file.ask_save.connect(lambda step=step: self.dialogs.save_mended(step.file))
@@ -189,6 +190,7 @@ class Window(QMainWindow):
                 step.save_each.connect(lambda: self.dialogs.send(True))
                 step.save_job.connect(self.dialogs.save_job_as)
                 step.save_assembly.connect(self.dialogs.save_assembly)
+                step.look_at_check.connect(lambda: self.show_step("check"))
 
     @property
     def step(self) -> Step:

@@ -35,6 +35,8 @@ _SAME = 0.02
 """mm between the middles of two balls that are one."""
 _STRAY = 0.01
 """mm that a centre line may leave the middles of the balls."""
+_SPECK = 0.01
+"""mm; what is thin over no more than that is where two outlines meet in a point."""
 
 
 class Narrow(NamedTuple):
@@ -105,7 +107,11 @@ def narrow_places(laid: Tiled, piece: Ints, widest: float, side: Side, recall: R
     able = able[_has_thin(steps, balls, piece)[steps.contour[able]]]
     if not len(able):
         return []
-    return _places(_Thin(steps, balls, able, sign), piece)
+    return [place for place in _places(_Thin(steps, balls, able, sign), piece) if _reach(place.box) > _SPECK]
+
+
+def _reach(box: tuple[float, float, float, float]) -> float:
+    return max(box[2] - box[0], box[3] - box[1])
 
 
 def _has_thin(steps: Steps, balls: Balls, piece: Ints) -> Bools:

@@ -1,14 +1,16 @@
 """The cards with the readiness of the job and the list of findings."""
 
+from collections import Counter
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidgetItem, QPushButton
 
-from sketchloom.app.fields import Card, faded
+from sketchloom.app.fields import Card, faded, narrow_box
 from sketchloom.app.steps.check.place import place_picture
-from sketchloom.app.steps.check.words import ROLE, against, title_of
+from sketchloom.app.steps.check.words import ROLE, measure_words, title_of
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import KINDS, Finding, readiness
 from sketchloom.core.job import Checked
@@ -85,11 +87,18 @@ class FindingsCard(Card):
     """The list of what was found."""
 
     chosen = Signal(int)
+    narrowed = Signal()
+    """Other kinds are listed."""
 
     def __init__(self, step: "CheckStep") -> None:
         super().__init__("Findings", "worst first")
         self._step = step
         self._shown: object = None
+        self._kind = ""
+        """The kind that alone is listed; empty for all."""
+        self.kinds = narrow_box("Kinds of finding that are listed")
+        self.kinds.activated.connect(lambda _: self._list_only(self.kinds.currentData()))
+        self.body.addWidget(self.kinds)
         self.rows = _Findings()
         self.rows.currentItemChanged.connect(self._on_current)
         self.rows.mend.connect(step.mend_one)
@@ -102,6 +111,10 @@ class FindingsCard(Card):
         if item is not None:
             self.chosen.emit(int(item.data(_PLACE)))
 
+    def _list_only(self, kind: str) -> None:
+        self._kind = kind
+        self.narrowed.emit()
+
     def walk(self, by: int) -> None:
         """Go to the next finding, or the one before; round and round."""
         count = self.rows.count()
@@ -110,11 +123,18 @@ class FindingsCard(Card):
 
     def show_checked(self, checked: Checked | None, place: int) -> int:
         """List the findings; gives the place of the one in hand, -1 where there is none."""
-        places = [p for p in range(len(checked.findings)) if p not in checked.aside] if checked is not None else []
+        if checked is None:  # another list is on its way; of the same kind, if there are any
+            self.hide()
+            return -1
+        places = [p for p in range(len(checked.findings)) if p not in checked.aside]
         self.setVisible(bool(places))
+        self.aside.setText(f"{len(places)}, worst first")
+        self._show_kinds(checked.open)
+        if self._kind:
+            places = [p for p in places if checked.findings[p].kind == self._kind]
         unit = self._step.unit()
         key = (checked, tuple(places), unit, theme.is_dark)
-        if key != self._shown and checked is not None:
+        if key != self._shown:
             self._shown = key
             self.rows.blockSignals(True)
             self.rows.clear()
@@ -128,16 +148,28 @@ class FindingsCard(Card):
             self.rows.blockSignals(True)
             self.rows.setCurrentRow(shown.index(place))
             self.rows.blockSignals(False)
-        self.aside.setText(f"{len(places)}, worst first")
         self.more.setText(f"and {len(places) - _MOST_SHOWN} more, once these are mended or left")
         self.more.setVisible(len(places) > _MOST_SHOWN)
         return place
+
+    def _show_kinds(self, found: Sequence[Finding]) -> None:
+        """Offer the kinds that there are; where the one that was asked for is gone, all are listed again."""
+        counts = Counter(one.kind for one in found)
+        self._kind = self._kind if self._kind in counts else ""
+        self.kinds.setVisible(len(counts) > 1)
+        rows = [(f"All kinds ({len(found)})", ""), *((f"{KINDS[k].title} ({n})", k) for k, n in counts.items())]
+        if rows != [(self.kinds.itemText(i), self.kinds.itemData(i)) for i in range(self.kinds.count())]:
+            self.kinds.clear()
+            for words, kind in rows:
+                self.kinds.addItem(words, kind)
+        self.kinds.setCurrentIndex(self.kinds.findData(self._kind))
 
     def _row(self, checked: Checked, place: int, unit: str) -> QListWidgetItem:
         finding: Finding = checked.findings[place]
         layer = checked.subject.layer(finding.layer)
         mark = "✕" if finding.severity == "spoils" else "•"
-        words = f"{mark} {title_of(finding)}\n{against(finding, unit) or (layer.name if layer else '')}"
+        figures = measure_words(finding.measure, finding.unit, unit) if finding.unit else ""
+        words = f"{mark} {title_of(finding)}\n{', '.join(filter(None, [layer.name if layer else '', figures]))}"
         item = QListWidgetItem(QIcon(place_picture(checked.subject, finding, _ICON.width(), _ICON.height())), words)
         item.setData(_PLACE, place)
         item.setForeground(QColor(getattr(theme.tokens, ROLE[finding.severity])))

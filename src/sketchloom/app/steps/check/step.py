@@ -14,7 +14,7 @@ from sketchloom.app.steps.check.limits import AsideCard, LimitsCard, MendsCard
 from sketchloom.app.steps.check.listed import FindingsCard, ReadyCard
 from sketchloom.app.steps.check.one import OneCard
 from sketchloom.app.warp import StepState
-from sketchloom.core.inspect import Finding
+from sketchloom.core.inspect import Finding, readiness
 from sketchloom.core.job import Checked, Result, to_source
 
 __all__ = ["CheckStep"]
@@ -48,6 +48,7 @@ class CheckStep(Step):
             FileCard(self),
         )
         self.findings.chosen.connect(self.look_at)
+        self.findings.narrowed.connect(lambda: self.look_at(self._place))
         for card in (self.ready, self.findings, self.one):
             self.add(card)
         for card in (self.mends, self.left, self.limits, self.file):
@@ -81,6 +82,12 @@ class CheckStep(Step):
         self._place = place
         self._show()
         self._follow()
+
+    @property
+    def warning(self) -> str:
+        """What spoils the cut, in a sentence; empty where nothing is known to."""
+        spoils = [one for one in self._open if one.severity == "spoils"]
+        return readiness(spoils) if spoils else ""
 
     def _follow(self) -> None:
         finding, result = self.finding, self.checks.result

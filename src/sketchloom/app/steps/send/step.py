@@ -18,9 +18,20 @@ class SendStep(Step):
     save_each = Signal()
     save_job = Signal()
     save_assembly = Signal()
+    look_at_check = Signal()
 
     def build(self) -> None:
         """Make the cards."""
+        self.warning = self.add(Card("Look before you cut"))
+        self.not_ready = QLabel()
+        self.not_ready.setWordWrap(True)
+        self.not_ready.setProperty("role", "madder")
+        self.look = QPushButton("Look at these places")
+        self.look.clicked.connect(self.look_at_check)
+        self.warning.body.addWidget(self.not_ready)
+        self.warning.body.addWidget(self.look)
+        self.warning.hide()
+        self.model.job_changed.connect(lambda: self.show_warning(""))
         card = self.add(Card("SVG for the cutter"))
         self.what = QLabel()
         self.what.setWordWrap(True)
@@ -57,6 +68,11 @@ class SendStep(Step):
                 "The maker's manual and local rules come first."
             )
         )
+
+    def show_warning(self, sentence: str) -> None:
+        """Say what spoils the cut, as far as it is known; nothing where the sentence is empty."""
+        self.not_ready.setText(sentence)
+        self.warning.setVisible(bool(sentence))
 
     def show_result(self, result: Result) -> None:
         """Show what would be saved."""
