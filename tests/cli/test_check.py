@@ -107,6 +107,20 @@ def limits_file(check, limits):
     return path
 
 
+@pytest.mark.parametrize("width, opens", [(0.1, True), (0.5, False)])
+def test_a_straight_line_is_its_stroke_alone_though_lines_are_filled_black_unless_told(check, width, opens):
+    """SVG 2, 13.3.1: fill is black by default; 10.5: a line has no interior, and its fill is never seen."""
+    stroke = f'stroke="#2060a0" stroke-width="{width}"'
+    _, report = check(svg(SQUARE + f'<line x1="40" y1="10" x2="55" y2="18" {stroke}/>'))
+    assert [layer["colour"] for layer in report["layers"]] == ["#c03030", "#2060a0"]
+    assert ("open" in kinds(report)) is opens
+    _, report = check(svg(f'<path d="M40 10L55 18M5 5h20v20z" {stroke}/>'))
+    assert [layer["colour"] for layer in report["layers"]] == ["#000000", "#2060a0"]
+    assert ("open" in kinds(report)) is opens
+    _, report = check(svg(f'<polyline points="10,10 20,20 30,10" {stroke}/>'))  # it encloses something
+    assert "#000000" in {layer["colour"] for layer in report["layers"]} and "open" in kinds(report)
+
+
 def test_a_width_scales_what_is_cut_and_units_say_how_large_it_was(check):
     _, report = check('<svg xmlns="http://www.w3.org/2000/svg" width="4in" height="2in" viewBox="0 0 4 2">'
                       '<path d="M1 0.5h2v1h-2z"/></svg>')  # fmt: skip

@@ -1,5 +1,6 @@
 """Findings on our own layers, their fixes from the recipe to the result and back, and what is worked out again."""
 
+from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import sketchloom
-from sketchloom.core.elsewhere.check_file import subject_of
+from sketchloom.core.elsewhere.check_file import stack_of, subject_of
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import (
@@ -513,6 +514,27 @@ def test_a_piece_of_a_file_that_is_mended_stays_a_piece_whichever_way_its_outlin
     assert area(after) == pytest.approx(375 + 1.5**2 / 2, abs=0.2) and "small" not in kinds(find_all(after))
     opened = subject.mended((FillWindow(layer="#c03030", at=(12.0, 12.0)),))
     assert area(opened) == pytest.approx(401, abs=0.05)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_is_mended_in_a_file_is_found_mended_when_it_is_read_back(seed):
+    rng = np.random.default_rng(seed)
+    names = rng.choice(sorted(NO_STOCK), 4, replace=False).tolist()
+    turned = [f"translate({70 * place} 0) rotate({rng.integers(0, 360)} 30 30)" for place in range(4)]
+    mirrored = ["", " translate(60 0) scale(-1 1)"]
+    body = "".join(
+        f'<g transform="{move}{mirrored[int(rng.integers(2))]}">{SHOWN[name]}</g>'
+        for name, move in zip(names, turned, strict=True)
+    )
+    page = svg(body, width=280)
+    subject = subject_of(read_svg(page.encode(), "a.svg"), None, (), Memory.new())
+    found = find_all(subject)
+    done = mend_all(subject, found, found)
+    stack = stack_of(done.subject)
+    assert all(layer.area > 0 for layer in stack.layers)
+    again = find_all(subject_of(read_svg(WRITER.write(stack), "b.svg"), None, (), Memory.new()))
+    assert Counter(one.kind for one in again) == Counter(one.kind for one in done.findings)
+    assert len(again) < len(found)
 
 
 def test_a_thin_piece_within_one_ink_is_no_sliver():

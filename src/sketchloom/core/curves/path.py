@@ -62,8 +62,9 @@ class Path:
 
     @property
     def areas(self) -> Floats:
-        """Signed area of each contour, those that hold others positive; (C,)."""
-        return np.array([-areas_below(_segments(contour)).sum() for contour in self.contours])
+        """Signed area of each contour, those that hold others positive, open ones 0; (C,)."""
+        below = [areas_below(_segments(contour)).sum() for contour in self.contours]
+        return np.where(np.array(self.closed, bool), -np.array(below, float), 0.0)
 
     @property
     def length(self) -> float:

@@ -11,8 +11,7 @@ from sketchloom.core.elsewhere.dxf_file import read_dxf
 from sketchloom.core.elsewhere.guarded import MOST_BYTES
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for
-from sketchloom.core.inspect.subject import outline_of
+from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for, outline_of
 from sketchloom.core.layers import Layer, LayerStack, flatten
 from sketchloom.core.palette import Ink, colour_of
 from sketchloom.core.stock import Stock

@@ -27,6 +27,14 @@ class Contour(NamedTuple):
     straight: Bools  # (n,)
     closed: bool
 
+    @property
+    def is_flat(self) -> bool:
+        """Whether it lies on one straight line, and encloses nothing."""
+        points = self.control.reshape(-1, 2) - self.control[0, 0]
+        along = points[int(np.argmax((points * points).sum(1)))]
+        off = np.abs(points[:, 0] * along[1] - points[:, 1] * along[0])
+        return bool((off <= _SHORTEST * np.hypot(*along)).all())
+
 
 class Object(NamedTuple):
     """What a drawing has as one object.

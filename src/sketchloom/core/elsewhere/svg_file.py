@@ -86,13 +86,16 @@ def _objects(shape: Any) -> Iterator[Object]:
     fill, stroke = _paint(shape.fill), _paint(shape.stroke)
     width = float(shape.stroke_width or 0.0) * _PX if stroke else 0.0
     rule = "evenodd" if str(shape.values.get("fill-rule", "")).strip() == "evenodd" else "nonzero"
-    if fill:
-        yield _object(fill, contours, rule)
+    # a straight line has a fill that nobody sees; where it has a stroke too, that is what it is
+    filled = tuple(one for one in contours if not (stroke and one.is_flat)) if fill else ()
+    if filled:
+        yield _object(fill, filled, rule)
     if stroke and width >= _LINE:
         cap, join = str(shape.values.get("stroke-linecap", "butt")), str(shape.values.get("stroke-linejoin", "miter"))
         yield _object(stroke, banded(contours, width, cap, join, _MITRE), "nonzero")
-    elif stroke and not fill:
-        yield _object(stroke, contours, "lines")
+    elif stroke:
+        lines = tuple(one for one in contours if one.is_flat) if filled else contours
+        yield _object(stroke, lines, "lines")
 
 
 def _object(colour: str, contours: tuple[Contour, ...], rule: str) -> Object:

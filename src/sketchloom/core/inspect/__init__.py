@@ -5,6 +5,7 @@ from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
 from sketchloom.core.inspect.limits import KINDS, Aside, CheckSettings, check_checks, check_limit, limits_for
 from sketchloom.core.inspect.mending import MendedAll, mend_all
 from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
+from sketchloom.core.inspect.outline import Outline, outline_of
 from sketchloom.core.inspect.report import check_report, readiness
 from sketchloom.core.inspect.source import (
     LIMITS,
@@ -13,7 +14,7 @@ from sketchloom.core.inspect.source import (
     measure_source,
     report_at,
 )
-from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Outline, Subject, outline_of
+from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Subject
 
 __all__ = [
     "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "CutLayer", "Finding", "Fix", "FromPicture",

@@ -7,8 +7,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree, ranges
-from sketchloom.core.inspect.outline import Steps
 from sketchloom.core.inspect.recall import Recall
+from sketchloom.core.inspect.steps import Steps
 
 __all__ = ["Balls", "Side", "Tiled", "balls_of", "tiled"]
 

@@ -8,8 +8,8 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
 from sketchloom.core.inspect.balls import Balls, Side, Tiled, balls_of
-from sketchloom.core.inspect.outline import Steps
 from sketchloom.core.inspect.recall import Recall
+from sketchloom.core.inspect.steps import Steps
 
 __all__ = ["Narrow", "narrow_places", "step_length"]
 

@@ -3,9 +3,9 @@
 from sketchloom.core.curves import Path
 from sketchloom.core.inspect.balls import tiled
 from sketchloom.core.inspect.narrow import narrow_places, step_length
-from sketchloom.core.inspect.outline import steps_of
+from sketchloom.core.inspect.outline import Outline, outline_of
 from sketchloom.core.inspect.recall import Recall
-from sketchloom.core.inspect.subject import Outline, outline_of
+from sketchloom.core.inspect.steps import steps_of
 
 __all__ = ["narrowest_mm", "narrowest_of"]
 

@@ -1,107 +1,163 @@
-"""Outlines cut into short straight steps, each with its normal: what narrow places are looked for between."""
+"""The outlines of a layer as polygons, and what follows from them alone."""
 
-from typing import NamedTuple
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
+import shapely
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.curves import Path
+from sketchloom.core.inspect.balls import Side
+from sketchloom.core.inspect.narrow import Narrow
+from sketchloom.core.layers import flatten
+from sketchloom.core.layers.polygons import Flat, Pieces, pieces_of
 
-__all__ = ["Steps", "steps_of"]
+__all__ = ["Outline", "digest_of_path", "leads_nowhere", "outline_of"]
 
-_FAN = 0.25
-"""rad between the normals at a corner; a smaller turn is none."""
-_POINT = 1.75
-"""rad that an outline turns at a corner that is the point of a tip."""
+_STUB = 1.5
+"""Times its width that a stub is long, from which on it is a tail."""
+_ROOM = 4.0
+"""Times its width that is looked at to each side of a narrow place."""
 
 
-class Steps(NamedTuple):
-    """Steps of closed outlines, in order along each; at a corner some without length, one for each of its normals.
+@dataclass(frozen=True, eq=False)
+class Outline:
+    """The outlines of a layer as polygons.
 
     Attributes
     ----------
-    at : (N, 2) float
-        Middles, mm.
-    along : (N, 2) float
-        Unit vectors along the outline.
-    half : (N,) float
-        Half of the length, mm; 0 at a corner.
-    normal : (N, 2) float
-        Unit vectors to the inside.
-    bend : (N,) int8
-        At a corner 1 where the inside reaches round it and -1 where the outside does; else 0.
-    contour : (N,) int
-    place : (N,) float
-        How far along its contour, mm.
-    length : (C,) float
-        Of each contour, mm.
-    point_after : (N,) bool
-        Whether the outline comes to a point of the inside behind a step, before the next one with length.
-    notch_after : (N,) bool
-        Whether it comes to a point of the outside there.
+    flat : Flat
+        All contours as lines.
+    pieces : Pieces
+    points, first, sense
+        Corners of closed outlines that do not cross, where each begins, and 1
+        where outer ones have a positive area by the shoelace formula.
+    piece, window : (R,) int
+        The piece that it goes round, and the window that it goes round, or -1.
     """
 
-    at: Floats
-    along: Floats
-    half: Floats
-    normal: Floats
-    bend: Ints
-    contour: Ints
-    place: Floats
-    length: Floats
-    point_after: Bools
-    notch_after: Bools
+    flat: Flat
+    pieces: Pieces
+    points: Floats
+    first: Ints
+    sense: float
+    piece: Ints
+    window: Ints
+
+    @cached_property
+    def tree(self) -> Any:
+        """Tree of the pieces."""
+        return shapely.STRtree(self.pieces.shapes)
+
+    @cached_property
+    def union(self) -> Any:
+        """All pieces as one shape."""
+        return shapely.multipolygons(self.pieces.shapes) if self.pieces.valid else shapely.union_all(self.pieces.shapes)
+
+    @cached_property
+    def turns(self) -> tuple[Floats, Floats]:
+        """By how much outlines turn at their corners, rad, to the inside positive, and the shorter step there, mm."""
+        points, count = self.points, len(self.points)
+        following = np.arange(1, count + 1)
+        following[self.first[1:] - 1] = self.first[:-1]
+        before = np.empty(count, np.int64)
+        before[following] = np.arange(count)
+        ahead, back = points[following] - points, points - points[before]
+        turn = np.arctan2(back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0], (back * ahead).sum(1))
+        return self.sense * turn, np.minimum(np.hypot(*ahead.T), np.hypot(*back.T))
+
+    @cached_property
+    def length(self) -> float:
+        """Length of all outlines, mm."""
+        return float(np.hypot(*np.diff(self.points, axis=0).T).sum()) if len(self.points) else 0.0
+
+    @cached_property
+    def across(self) -> Floats:
+        """How far each piece reaches, to the right or down, mm: at least that from end to end; (P,)."""
+        boxes = shapely.bounds(self.pieces.shapes).reshape(-1, 4)
+        return np.maximum(boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1])
+
+    def reach_of(self, piece: int) -> float:
+        """How far a piece reaches from end to end, mm."""
+        points = shapely.get_coordinates(shapely.convex_hull(self.pieces.shapes[piece]))
+        return float(np.hypot(*np.moveaxis(points[:, None] - points[None], 2, 0)).max())
+
+    def smaller_than(self, limit: float) -> dict[int, float]:
+        """Pieces that reach less far, by their number, with how far."""
+        some = {piece: self.reach_of(piece) for piece in np.flatnonzero(self.across < limit).tolist()}
+        return {piece: reach for piece, reach in some.items() if reach < limit}
+
+    @cached_property
+    def mean_width(self) -> Floats:
+        """Twice the area of each piece over its outline, mm; (P,)."""
+        shapes = self.pieces.shapes
+        width: Floats = 2 * shapely.area(shapes) / np.maximum(shapely.length(shapes), 1e-9)
+        return width
 
 
-def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps:
-    """Cut closed outlines into steps.
+def digest_of_path(path: Path) -> bytes:
+    """Tell a path by its content."""
+    digest = hashlib.blake2b(digest_size=16)
+    for contour in path.contours:
+        digest.update(np.ascontiguousarray(contour).data)
+        digest.update(b"|")
+    digest.update(np.concatenate([np.zeros(0, bool), *path.straight]).tobytes() + repr(path.open).encode())
+    return digest.digest()
 
-    Parameters
-    ----------
-    points : (M, 2) float
-        Corners of all outlines in order, mm; the last of an outline is not repeated.
-    first : (C + 1,) int
-        Where each begins.
-    sense : float
-        1 where outer outlines have a positive area by the shoelace formula, else -1.
-    longest : float
-        mm; no step is longer.
-    """
-    count = len(points)
-    contour = np.repeat(np.arange(len(first) - 1), np.diff(first))
-    following = np.arange(1, count + 1)
-    sizes = np.diff(first)
-    following[first[1:][sizes > 0] - 1] = first[:-1][sizes > 0]
-    edge = points[following] - points
-    length = np.hypot(*edge.T)
-    unit = edge / np.maximum(length, 1e-12)[:, None]
-    before = np.empty(count, np.int64)
-    before[following] = np.arange(count)
-    back = unit[before]
-    turn = sense * np.arctan2(back[:, 0] * unit[:, 1] - back[:, 1] * unit[:, 0], (back * unit).sum(1))
-    fan = np.where(np.abs(turn) > _FAN, np.ceil(np.abs(turn) / _FAN) + 1, 0).astype(np.int64)
-    parts = np.maximum(np.ceil(length / longest), 1).astype(np.int64)
-    parts[length < 1e-9] = 0
-    total = fan + parts
-    of = np.repeat(np.arange(count), total)
-    number = np.arange(len(of)) - (np.cumsum(total) - total)[of]
-    in_fan = number < fan[of]
-    share = np.where(in_fan, 0.0, (number - fan[of] + 0.5) / np.maximum(parts[of], 1))
-    at = points[of] + edge[of] * share[:, None]
-    swing = np.where(in_fan, (number / np.maximum(fan[of] - 1, 1) - 1) * turn[of] * sense, 0.0)
-    cos, sin = np.cos(swing), np.sin(swing)
-    base = unit[of]
-    along = np.stack([cos * base[:, 0] - sin * base[:, 1], sin * base[:, 0] + cos * base[:, 1]], 1)
-    normal = sense * np.stack([-along[:, 1], along[:, 0]], 1)
-    half = np.where(in_fan, 0.0, length[of] / np.maximum(parts[of], 1) / 2)
-    ends = np.cumsum(length)
-    start = ends - length
-    offset = np.append(start, 0.0)[np.minimum(first[:-1], count)]
-    whole = np.bincount(contour, length, len(first) - 1)
-    place = start[of] + length[of] * share - offset[contour[of]]
-    last = number == total[of] - 1
-    turn_after = turn[following[of]]
-    bend = np.where(in_fan, -np.sign(turn[of]), 0).astype(np.int8)
-    return Steps(
-        at, along, half, normal, bend, contour[of], place, np.asarray(whole, float),
-        last & (turn_after > _POINT), last & (turn_after < -_POINT),
-    )  # fmt: skip
+
+def outline_of(path: Path) -> Outline:
+    """Work out the outlines of a path; where they cross, those of what they come to."""
+    flat = flatten(path)
+    pieces = pieces_of(flat)
+    rings, lines = flat.rings, []
+    owner, outers = [], []
+    sense = 1.0
+    if pieces.valid and pieces.sound.any():
+        largest = shapely.get_exterior_ring(pieces.shapes[int(np.argmax(shapely.area(pieces.shapes) * pieces.sound))])
+        sense = 1.0 if shapely.is_ccw(largest) else -1.0
+    for number in np.flatnonzero((pieces.of_contour >= 0) & pieces.valid).tolist():
+        piece = int(pieces.of_contour[number])
+        if pieces.sound[piece]:
+            lines.append(rings[number])
+            owner.append(piece)
+            outers.append(bool(pieces.outer[number]))
+    for piece in np.flatnonzero(~pieces.sound).tolist():
+        shape = shapely.orient_polygons(pieces.shapes[piece], exterior_cw=sense < 0)
+        for place, ring in enumerate((shape.exterior, *shape.interiors)):
+            if shape.is_empty:
+                continue
+            lines.append(shapely.get_coordinates(ring)[:-1])
+            owner.append(piece)
+            outers.append(place == 0)
+    piece_of, outer = np.array(owner, np.int64), np.array(outers, bool)
+    points = np.concatenate([np.zeros((0, 2)), *lines])
+    first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+    window = np.where(outer, -1, np.arange(len(lines)))
+    return Outline(flat, pieces, points, first, sense, piece_of, window)
+
+
+def leads_nowhere(outline: Outline, place: Narrow, side: Side) -> bool:
+    """Whether a narrow place only parts a stub that is no larger than it is wide; a blunt tip is no neck."""
+    if place.whole or place.length >= place.width * _STUB:
+        return False
+    room = _ROOM * place.width
+    x, y = place.at
+    box = shapely.box(x - room, y - room, x + room, y + room)
+    near = np.sort(outline.tree.query(box))
+    here = shapely.intersection(shapely.union_all(outline.pieces.shapes[near]), box)
+    if side == "outside":
+        here = shapely.difference(box, here)
+    way = place.across[1] - place.across[0]
+    cut = shapely.linestrings([place.across[0] - 0.05 * way, place.across[1] + 0.05 * way])
+    band = shapely.buffer(cut, 0.002 * place.width, cap_style="flat")
+    edge = box.exterior
+    for stub in shapely.get_parts(shapely.difference(here, band)):
+        if stub.distance(band) < 0.01 * place.width and stub.distance(edge) > 0:
+            left, top, right, bottom = stub.bounds
+            small = np.hypot(right - left, bottom - top) < _STUB * place.width
+            if small and shapely.buffer(stub, -place.width / 2).is_empty:
+                return True
+    return False

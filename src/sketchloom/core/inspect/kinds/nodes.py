@@ -8,7 +8,8 @@ import shapely
 from sketchloom.core.arrays import Floats
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding
-from sketchloom.core.inspect.subject import CutLayer, Outline, Subject
+from sketchloom.core.inspect.outline import Outline
+from sketchloom.core.inspect.subject import CutLayer, Subject
 from sketchloom.core.layers import EaseOutline, refitted
 
 __all__ = ["find_nodes"]
