@@ -117,6 +117,7 @@ def test_a_straight_line_is_its_stroke_alone_though_lines_are_filled_black_unles
     _, report = check(svg(f'<path d="M40 10L55 18M5 5h20v20z" {stroke}/>'))
     assert [layer["colour"] for layer in report["layers"]] == ["#000000", "#2060a0"]
     assert ("open" in kinds(report)) is opens
+    assert report["layers"][0]["paths"] == 1 and (report["layers"][1]["paths"] == 1) is opens
     _, report = check(svg(f'<polyline points="10,10 20,20 30,10" {stroke}/>'))  # it encloses something
     assert "#000000" in {layer["colour"] for layer in report["layers"]} and "open" in kinds(report)
 

@@ -482,9 +482,18 @@ def test_a_narrow_place_is_told_below_where_what_lies_above_does_not_mend_it():
     lower, upper = subject.layers
     finer = replace(upper, limits={**upper.limits, "neck": 0.6})  # widened to less than the lower stock needs
     assert layers(replace(subject, layers=(lower, finer))) == {"#c03030", "#2060a0"}
+    wider = SHOWN["neck"].replace("7.25", "7.15") + SHOWN["neck"].replace("#c03030", "#2060a0")
+    assert layers(replace(drawn(wider), bearers=subject.bearers)) == {"#c03030", "#2060a0"}
     apart = on_each_other(SHOWN["neck"])
     upper = replace(apart.layers[1], path=apart.layers[1].path.moved(np.array([0.0, 20.0])))
     assert layers(replace(apart, layers=(apart.layers[0], upper))) == {"#c03030", "#2060a0"}
+
+
+def test_what_is_finer_than_the_picture_in_layers_that_carry_each_other_is_told_once():
+    fine = lambda one: [found.layer for found in find_all(one) if found.kind == "fine"]  # noqa: E731
+    subject = on_each_other(SHOWN["neck"])
+    coarse = replace(subject, origin=replace(subject.origin, px_per_mm=3.0))  # the neck is a pixel and a half wide
+    assert fine(coarse) == ["#2060a0"] and sorted(fine(replace(coarse, bearers={}))) == ["#2060a0", "#c03030"]
 
 
 def test_what_is_farthest_beyond_its_limit_comes_first_of_its_kind():

@@ -222,7 +222,7 @@ class Subject:
                 layer = replace(
                     layer,
                     path=changed[layer.key],
-                    loose=max(0, pieces - 1) if layer.loose else 0,
+                    loose=max(0, pieces - 1) if layer.stock is not None and not layer.stock.carrier else 0,
                     objects=1 if layer.key in united else layer.objects,
                 )
             if layer.path.contours:

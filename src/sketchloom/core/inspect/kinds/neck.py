@@ -48,8 +48,6 @@ def is_told_otherwise(subject: Subject, layer: CutLayer, place: Narrow) -> bool:
 
 def is_told_above(subject: Subject, layer: CutLayer, place: Narrow, kind: str = "neck") -> bool:
     """Whether a layer above, that this one carries, has the same narrow place: what widens it there widens it here."""
-    if place.whole:
-        return False
     locked = subject.origin.locked if subject.origin is not None else frozenset()
     return any(
         layer.key in subject.bearers.get(upper.key, ())
