@@ -162,6 +162,16 @@ class Subject:
             self.memory.findings.put(key, known)
         return known
 
+    def narrow_parts(self, layer: CutLayer) -> tuple[Floats, Floats]:
+        """Give the widths and extents, mm, of a layer's narrow material, whole pieces aside; (n,) and (4, n)."""
+        key = ("narrow parts", layer.digest, *self._widest(layer))
+        known: tuple[Floats, Floats] | None = self.memory.findings.get(key)
+        if known is None:
+            parts = [place for place in self.narrow(layer, "inside") if not place.whole]
+            known = np.array([one.width for one in parts]), np.array([one.box for one in parts]).reshape(-1, 4).T
+            self.memory.findings.put(key, known)
+        return known
+
     def _widest(self, layer: CutLayer) -> tuple[float, float]:
         """Up to which width narrow places are looked for, in the material and in the ground beside it, mm."""
         limits = layer.limits

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.cut_twice import is_cut_twice
@@ -69,13 +71,9 @@ def _below_too(subject: Subject, layer: CutLayer, place: Narrow) -> str:
 
 def _has(subject: Subject, layer: CutLayer, place: Narrow) -> bool:
     """Whether a layer has the same narrow place as another."""
-    left, top, right, bottom = place.box
-    return any(
-        abs(other.width - place.width) <= _SAME_WIDTH * place.width
-        and other.box[0] <= right + _SAME_PLACE
-        and other.box[2] >= left - _SAME_PLACE
-        and other.box[1] <= bottom + _SAME_PLACE
-        and other.box[3] >= top - _SAME_PLACE
-        for other in subject.narrow(layer, "inside")
-        if not other.whole
-    )
+    width, (left, top, right, bottom) = subject.narrow_parts(layer)
+    x, y, x_end, y_end = place.box
+    same = np.abs(width - place.width) <= _SAME_WIDTH * place.width
+    same &= (left <= x_end + _SAME_PLACE) & (right >= x - _SAME_PLACE)
+    same &= (top <= y_end + _SAME_PLACE) & (bottom >= y - _SAME_PLACE)
+    return bool(same.any())

@@ -19,7 +19,8 @@ _BESIDE, _EACH = 0.7, 0.2
 
 def sliver_pieces(subject: Subject, layer: CutLayer) -> dict[int, dict[str, float]]:
     """Pieces of a layer that are slivers, by their number, and what they lie beside."""
-    key = ("slivers", layer.digest, layer.limits["sliver"], tuple(other.digest for other in subject.layers))
+    others = tuple((other.digest, other.plain) for other in subject.layers if other.key != layer.key)
+    key = ("slivers", layer.digest, layer.plain, layer.limits["sliver"], others)
     known: dict[int, dict[str, float]] | None = subject.memory.findings.get(key)
     if known is None:
         known = dict(_found(subject, layer)) if layer.plain else {}
