@@ -1,7 +1,15 @@
 """Edge samples to cubic curves, each arc once."""
 
 from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece, arc_piece
-from sketchloom.core.curves.fit import Stretches, faces_upright, fit_exact, fit_lines, lay_out, trace_arcs
+from sketchloom.core.curves.fit import (
+    Stretches,
+    faces_upright,
+    fit_exact,
+    fit_lines,
+    lay_out,
+    tips_uncrossed,
+    trace_arcs,
+)
 from sketchloom.core.curves.path import Path
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings, preset
 from sketchloom.core.curves.work import Edited, Spot, apply_edits, edit_of, even_halves, nearest_spot
@@ -28,5 +36,6 @@ __all__ = [
     "lay_out",
     "nearest_spot",
     "preset",
+    "tips_uncrossed",
     "trace_arcs",
 ]

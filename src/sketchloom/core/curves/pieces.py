@@ -92,15 +92,15 @@ def with_arcs(curves: ArcCurves, pieces: Mapping[int, Piece]) -> ArcCurves:
     )
 
 
-def measured(curves: ArcCurves, arcs: Sequence[int]) -> ArcCurves:
-    """Measure the deviation of changed arcs anew."""
+def measured(curves: ArcCurves, arcs: Sequence[int], beside: Mapping[int, Sequence[int]] | None = None) -> ArcCurves:
+    """Measure the deviation of changed arcs anew; samples of some may lie on others beside them instead."""
     deviation = curves.deviation
     away = deviation.away.copy()
     for arc in arcs:
-        piece = arc_piece(curves, arc)
-        line = points_at(piece.control, np.linspace(0, 1, 4 * _STEPS + 1)).reshape(-1, 2)
         own = slice(int(deviation.offset[arc]), int(deviation.offset[arc + 1]))
-        away[own] = from_line(deviation.place[own], line)
+        pieces = [arc_piece(curves, one) for one in (arc, *(beside or {}).get(arc, ()))]
+        lines = [points_at(piece.control, np.linspace(0, 1, 4 * _STEPS + 1)).reshape(-1, 2) for piece in pieces]
+        away[own] = np.min([from_line(deviation.place[own], line) for line in lines], axis=0)
     return replace(curves, deviation=Deviation(deviation.place, away, deviation.offset))
 
 

@@ -17,6 +17,7 @@ from sketchloom.core.curves import (
     even_halves,
     faces_upright,
     lay_out,
+    tips_uncrossed,
     trace_arcs,
 )
 from sketchloom.core.errors import NothingToCutError
@@ -407,7 +408,7 @@ def do_bounds(ask: Ask, trace: Any, tick: Tick) -> Bounds:
 def do_trace(ask: Ask, settings: None, tick: Tick) -> ArcCurves:
     planar, bounds = ask("map"), ask("bounds")
     curves = trace_arcs(planar, ask("edges"), bounds, lambda done: tick(0.9 * done), ask("tracks"))
-    curves = faces_upright(planar, curves)
+    curves = faces_upright(planar, tips_uncrossed(planar, curves))
     if bounds.mirror:
         curves = faces_upright(planar, even_halves(planar, curves, bounds.mirror, tick))
     return curves
