@@ -75,6 +75,7 @@ def test_the_finished_badge_is_ready(window, checked):
     assert kinds(step) == set()
     assert step.ready.sentence.text() == "Ready to cut: nothing was found."
     assert not step.findings.isVisibleTo(step) and not step.one.isVisibleTo(step)
+    assert not step.ready.all.isVisibleTo(step)
     row = window.warp.steps[window.steps.index(step)]
     assert (row.shown.figure, row.shown.state) == ("in order", "done")
 
@@ -204,6 +205,54 @@ def test_one_kind_alone_is_listed_until_it_is_gone(window, badge, checked, qtbot
     assert box.currentData() == "" and listed(step) == [one.kind for one in step.checks.checked.open]
 
 
+def test_the_finding_in_hand_stays_in_hand_when_others_go(window, badge, checked):
+    step = badge
+    step.findings.walk(3)
+    held = step.finding
+    first = step.checks.checked.open[0]
+    assert held != first
+    step.checks.leave(step.checks.checked.findings.index(first), "")
+    checked(window)
+    assert first not in step.checks.checked.open
+    assert step.finding.is_still(held) and step.findings.rows.currentRow() == 2
+
+
+def test_enter_in_the_list_mends_and_delete_leaves(window, badge, checked, qtbot):
+    step, rows = badge, badge.findings.rows
+    choose(step, "small")
+    checked(window)
+    rows.setFocus()
+    finding = step.finding
+    qtbot.keyClick(rows, Qt.Key.Key_Return)
+    checked(window)
+    assert not any(finding.is_at(other) for other in step.checks.checked.open)
+    assert len(window.model.recipe.checks.mends) == 1
+    finding = step.finding
+    many = sum(one.kind == finding.kind for one in step.checks.checked.findings)
+    qtbot.keyClick(rows, Qt.Key.Key_Delete)
+    checked(window)
+    choose(step, finding.kind)
+    assert many > 2 and step.one.kind.text() == f"Mend all {many - 1} of this kind"
+    assert [one.kind for one in window.model.recipe.checks.aside] == [finding.kind]
+    assert finding not in step.checks.checked.open
+
+
+def test_nothing_is_mended_before_it_was_tried(window, badge):
+    step, said, before = badge, [], window.model.recipe
+    window.model.said.connect(said.append)
+    step.checks._sure.clear()
+    step.mend_one()
+    assert window.model.recipe == before and "tried" in said[0]
+    step._show()
+    assert step.one.trying.isVisibleTo(step) and not fix_buttons(step)
+
+
+def test_while_nothing_is_known_no_finding_is_listed(window, badge):
+    assert badge.findings.isVisibleTo(badge)
+    assert badge.findings.show_checked(None, 0) == -1
+    assert not badge.findings.isVisibleTo(badge)
+
+
 def test_a_row_names_the_layer_and_the_measure(window, badge):
     step = badge
     finding, layers = step.finding, step.checks.checked.subject
@@ -218,6 +267,18 @@ def test_send_says_what_spoils_the_cut_and_shows_it(window, badge, checked, qtbo
     assert "worth a look" not in send.not_ready.text()
     press(qtbot, send.look)
     assert window.step is badge
+    here = window.model.current
+    window.open_demo("snail")
+    qtbot.waitUntil(lambda: window.model.current is not here, timeout=PATIENCE)
+    assert not send.warning.isVisibleTo(send)  # of another job nothing is known yet
+    other = window.model.current
+    checked(window)
+    window.model.take(here)
+    qtbot.waitUntil(lambda: window.model.current is here, timeout=PATIENCE)
+    checked(window)
+    assert send.warning.isVisibleTo(send)
+    window.model.put_away(other)
+    assert send.warning.isVisibleTo(send)
     window.model.change("Size", "finish", width=180.0, height=None)
     window.model.change("Closer", "trace", smoothness=0.015)
     window.model.change("No specks", "tidy", least_area=1.0)
@@ -236,7 +297,7 @@ def test_leave_it_so_puts_a_finding_aside_with_a_word_until_it_is_taken_back(win
     checked(window)
     assert len(step.checks.checked.open) == count - 1
     assert not any(one == finding for one in step.checks.checked.open)
-    assert window.model.recipe.checks.aside[0].word == "a hinge"
+    assert window.model.recipe.checks.aside[0].word == "a hinge" and step.one.word.text() == ""
     assert step.left.isVisibleTo(step) and step.left.aside.text() == "1"
     job = tmp_path / "badge.loom"
     window.model.save(job)
@@ -271,7 +332,8 @@ def test_limits_are_shown_and_changed_for_the_job(window, checked, qtbot):
     qtbot.keyClicks(angle, "100")
     qtbot.keyClick(angle, Qt.Key.Key_Return)
     checked(window)
-    assert window.model.recipe.checks.limits == (("sharp", 100.0),) and "sharp" in kinds(step)
+    assert window.model.recipe.checks.limits == (("sharp", 100.0),) and kinds(step) == {"sharp"}
+    assert not step.findings.kinds.isVisibleTo(step)  # there is only one
     said = []
     window.model.said.connect(said.append)
     step.limits.set_limit("sharp", -3.0)

@@ -355,6 +355,7 @@ class Window(QMainWindow):
         if path is not None:
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
+        self.by_key["send"].show_warning(self.by_key["check"].warning)  # of another job nothing is known yet
         self._show_parts()
 
     def _on_result(self) -> None:

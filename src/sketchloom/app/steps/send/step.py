@@ -31,7 +31,6 @@ class SendStep(Step):
         self.warning.body.addWidget(self.not_ready)
         self.warning.body.addWidget(self.look)
         self.warning.hide()
-        self.model.job_changed.connect(lambda: self.show_warning(""))
         card = self.add(Card("SVG for the cutter"))
         self.what = QLabel()
         self.what.setWordWrap(True)
