@@ -81,7 +81,7 @@ def check_small(window: Window) -> None:
     window.model.change("Way of building", "layers", build="carried")
     settle(window)
     wait(lambda: step.checks.checked is not None and not step.checks.busy)
-    step.findings.walk(1)
+    step.look_at(0)
     wait(lambda: not step.checks.busy)
     settle(window)
     shot(window, "7-check-light")
