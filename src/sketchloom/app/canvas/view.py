@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from sketchloom.app.canvas.held_view import HeldView
@@ -382,19 +382,22 @@ class Canvas(QWidget):
         per_unit = px_per_mm * self._zoom * mm
         length = next((s for s in (0.1, 0.2, 0.5, *_STEPS) if s * per_unit >= 56), _STEPS[-1])
         painter.setFont(font(0, QFont.Weight.Medium))
-        painter.setPen(QColor(legible_on(self.scene.ground)))
         base = self.height() - 30
-        painter.drawPolyline(
-            QPolygonF(
-                [
-                    QPointF(16, base - 5),
-                    QPointF(16, base),
-                    QPointF(16 + length * per_unit, base),
-                    QPointF(16 + length * per_unit, base - 5),
-                ]
-            )
-        )
-        painter.drawText(QPointF(16, base + 16), f"{length:g} {unit}")
+        right = 16 + length * per_unit
+        bar = QPolygonF([QPointF(16, base - 5), QPointF(16, base), QPointF(right, base), QPointF(right, base - 5)])
+        words = QPainterPath()
+        words.addText(QPointF(16, base + 16), painter.font(), f"{length:g} {unit}")
+        edge = QPen(
+            QColor(self.scene.ground), 4, j=Qt.PenJoinStyle.RoundJoin
+        )  # seen over the work, not over the ground
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(edge)
+        painter.drawPolyline(bar)
+        painter.drawPath(words)
+        ink = QColor(legible_on(self.scene.ground))
+        painter.setPen(ink)
+        painter.drawPolyline(bar)
+        painter.fillPath(words, ink)
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(QColor(legible_on(self.scene.ground)))
