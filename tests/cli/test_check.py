@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import ezdxf
+import msgspec
 import pytest
 import shapely
 import svgpathtools
@@ -15,6 +16,8 @@ from PIL import Image
 
 from sketchloom.cli.main import main
 from sketchloom.core.inspect import KINDS
+from sketchloom.core.job import Pipeline, read_job, set_aside, write_job
+from sketchloom.core.picture import load_picture
 from tests.conftest import FOUR_INKS, draw
 from tests.drawn import MISSES, SHOWN, STOCKS, svg
 
@@ -303,7 +306,7 @@ def job(tmp_path):
     return path
 
 
-def test_a_job_is_checked_mended_and_left_as_it_is(job, tmp_path):
+def test_a_job_is_checked_mended_and_left_as_it_is(job, tmp_path, capsys):
     report, mended, before = tmp_path / "r.json", tmp_path / "m.svg", job.read_bytes()
     assert main(["check", str(job), "--report", str(report), "-o", str(mended)]) == 1
     told = json.loads(report.read_text())
@@ -311,16 +314,27 @@ def test_a_job_is_checked_mended_and_left_as_it_is(job, tmp_path):
     assert neck["measure"] == pytest.approx(0.25, abs=0.08) and neck["fix"] == "thicken"
     assert neck["layer"] in {layer["id"] for layer in told["layers"]}
     assert job.read_bytes() == before
+    assert "m.svg: 2 places mended. Ready to cut: nothing was found." in capsys.readouterr().out
     again = tmp_path / "again.json"
     assert main(["check", str(mended), "--report", str(again)]) == 0
     assert json.loads(again.read_text())["ready"]
     assert main(["check", str(job), "--width", "400mm", "--report", str(report)]) == 0  # 1 mm wide then
 
 
-def test_a_mended_file_still_holds_the_design(check, tmp_path):
+def test_what_is_left_so_in_a_job_does_not_count_in_what_is_left_after_mending(job, tmp_path, capsys):
+    read = read_job(job)
+    result = Pipeline().run(load_picture(read.picture, read.picture_name), read.recipe, names=("checked",))
+    neck = next(one for one in result.checked.findings if one.kind == "neck")
+    write_job(job, msgspec.structs.replace(read, recipe=set_aside(result, read.recipe, neck, "a hinge")))
+    assert main(["check", str(job), "-o", str(tmp_path / "m.svg")]) == 0
+    assert "m.svg: 1 place mended. Ready to cut: nothing was found." in capsys.readouterr().out
+
+
+def test_a_mended_file_still_holds_the_design(check, tmp_path, capsys):
     """Area by shapely of what svgpathtools reads: the neck of 0.5 mm is 0.3 mm wider, and nothing else is."""
     mended = tmp_path / "mended.svg"
     check(svg(SHOWN["neck"]), "-o", mended)
+    assert "mended.svg: 1 place mended. Ready to cut: nothing was found." in capsys.readouterr().out
     paths, _ = svgpathtools.svgstr2paths(mended.read_text())
     points = [[(p.real, p.imag) for p in (segment.point(t) for segment in whole for t in (0, 0.25, 0.5, 0.75))]
               for whole in paths]  # fmt: skip

@@ -36,6 +36,14 @@ SPOILS = 1
 _MOST_LIMITS_BYTES = 100_000
 
 
+class _Mended(NamedTuple):
+    """What came of mending."""
+
+    stack: LayerStack
+    places: int
+    left: tuple[Finding, ...]
+
+
 class _Checked(NamedTuple):
     """What came of a check."""
 
@@ -44,7 +52,7 @@ class _Checked(NamedTuple):
     aside: tuple[Finding, ...]
     notes: tuple[str, ...]
     ids: dict[str, str]
-    mended: LayerStack | None
+    mended: _Mended | None
 
 
 @click.command("check")
@@ -81,7 +89,7 @@ def check_command(
         told = check_report(checked.subject, checked.findings, checked.notes, checked.aside, checked.ids)
         files[report] = (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode()
     if out and checked.mended is not None:
-        files[out] = files_of(SVG, checked.mended, False)[""]
+        files[out] = files_of(SVG, checked.mended.stack, False)[""]
     write_all(files)
     for note in checked.notes:
         click.echo(note)
@@ -90,6 +98,9 @@ def check_command(
         name = next(layer.name for layer in checked.subject.layers if layer.key == finding.layer)
         click.echo(f"{finding.severity}: {finding.kind}, {name}, at {x:.1f} {y:.1f} mm: {finding.sentence}")
     click.echo(readiness(checked.findings))
+    if out and checked.mended is not None:
+        many = checked.mended.places
+        click.echo(f"{out.name}: {many} place{'s' * (many != 1)} mended. {readiness(checked.mended.left)}")
     if any(finding.severity == "spoils" for finding in checked.findings):
         raise click.exceptions.Exit(SPOILS)
 
@@ -119,7 +130,8 @@ def _drawing(
     found = find_all(subject)
     if fixes:
         found = tuple(with_sure_fixes(subject, found, one) for one in found)
-    mended = stack_of(mend_all(subject, found, found).subject) if mends else None
+    done = mend_all(subject, found, found) if mends else None
+    mended = _Mended(stack_of(done.subject), len(done.fixes), done.findings) if done is not None else None
     return _Checked(subject, found, (), drawing.notes, {}, mended)
 
 
@@ -141,10 +153,12 @@ def _job(
     found: Any = checked.open
     if fixes:
         found = tuple(sure(pipeline, opened.picture, result, one) for one in found)
+    aside = tuple(checked.findings[place] for place in sorted(checked.aside))
     mended = None
     if mends:
-        done = mend_all(checked.subject, checked.findings, found).fixes
-        mended = pipeline.run(opened.picture, with_fixes(result, recipe, done), names=("mended",)).stack
+        done = mend_all(checked.subject, checked.findings, found)
+        stack = pipeline.run(opened.picture, with_fixes(result, recipe, done.fixes), names=("mended",)).stack
+        left = tuple(one for one in done.findings if not any(one.is_still(other) for other in aside))
+        mended = _Mended(stack, len(done.fixes), left)
     ids = {layer.key: name_of_layer(result.stack, layer) for layer in result.stack.sent}
-    aside = tuple(checked.findings[place] for place in sorted(checked.aside))
     return _Checked(checked.subject, found, aside, (), ids, mended)
