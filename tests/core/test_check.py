@@ -264,6 +264,7 @@ def test_pieces_agree_with_shapely_on_what_is_valid(seed):
     for layer in result.checked.subject.layers:
         outline = result.checked.subject.outline(layer)
         assert shapely.is_valid(outline.pieces.shapes).all()
+        assert outline.length == pytest.approx(shapely.length(outline.pieces.shapes).sum(), rel=1e-9)
         area = shapely.area(outline.union)
         assert area == pytest.approx(
             result.stack.layer(layer.key).area, rel=1e-3, abs=0.01 + outline.pieces.crossed.sum()

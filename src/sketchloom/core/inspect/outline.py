@@ -61,8 +61,7 @@ class Outline:
     def turns(self) -> tuple[Floats, Floats]:
         """By how much outlines turn at their corners, rad, to the inside positive, and the shorter step there, mm."""
         points, count = self.points, len(self.points)
-        following = np.arange(1, count + 1)
-        following[self.first[1:] - 1] = self.first[:-1]
+        following = self._following
         before = np.empty(count, np.int64)
         before[following] = np.arange(count)
         ahead, back = points[following] - points, points - points[before]
@@ -72,7 +71,14 @@ class Outline:
     @cached_property
     def length(self) -> float:
         """Length of all outlines, mm."""
-        return float(np.hypot(*np.diff(self.points, axis=0).T).sum()) if len(self.points) else 0.0
+        return float(np.hypot(*(self.points[self._following] - self.points).T).sum())
+
+    @cached_property
+    def _following(self) -> Ints:
+        """The next corner of each; (M,)."""
+        following = np.arange(1, len(self.points) + 1)
+        following[self.first[1:] - 1] = self.first[:-1]
+        return following
 
     @cached_property
     def across(self) -> Floats:

@@ -49,12 +49,12 @@ def tips_uncrossed(planar: PlanarMap, curves: ArcCurves) -> ArcCurves:
     kept = np.zeros(len(planar.vertices), bool)
     for _ in range(_ROUNDS):
         moved = _moved(planar, curves, _crossings(planar, curves, kept))
+        if not moved:
+            break
         shrunk = _shrunk(planar, curves, _drawn(curves, moved))
         kept[[one.junction for one in moved if one.touches(planar, shrunk)]] = True
         moved = [one for one in moved if not kept[one.junction]]
-        if not moved:
-            break
-        curves = _drawn(curves, moved)
+        curves = _drawn(curves, moved) if moved else curves
     return curves
 
 
