@@ -116,3 +116,7 @@ def test_ends_of_strokes_are_found():
     assert sorted(ends[:, 0].tolist())[0] == pytest.approx(80, abs=8)
     closed = draw('<circle cx="100" cy="100" r="60" stroke="#000" stroke-width="6" fill="none"/>', 400, 200)
     assert len(loose_ends(closed.rgba[..., 0] < 128)[0]) == 0
+    dot = np.zeros((9, 9), bool)
+    dot[4:6, 4:6] = True  # thinned away
+    ends, width, _ = loose_ends(dot)
+    assert len(ends) == 0 and width == 0

@@ -54,6 +54,8 @@ def loose_ends(mask: Bools) -> tuple[Ints, float, Floats]:
     if not mask.any() or mask.all():  # no stroke, or no paper beside it
         return np.zeros((0, 2), np.int64), 0.0, np.zeros((0, 2))
     line = thin(mask)
+    if not line.any():  # dots of a few pixels are thinned away
+        return np.zeros((0, 2), np.int64), 0.0, np.zeros((0, 2))
     width = 2 * float(np.median(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)[line]))
     _, part, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
     long = stats[:, cv2.CC_STAT_AREA] >= max(3 * width, 8)
