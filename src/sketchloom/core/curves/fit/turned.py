@@ -16,7 +16,7 @@ from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.curves.pieces import measured, with_arcs
 from sketchloom.core.planar import PlanarMap
 
-__all__ = ["faces_upright"]
+__all__ = ["face_areas", "faces_upright"]
 
 _LEAST = 0.002
 """Of the area of its pixels that a face keeps at least."""
@@ -103,12 +103,15 @@ def _along_pixels(planar: PlanarMap, curves: ArcCurves) -> ArcCurves:
 
 def _turned(planar: PlanarMap, curves: ArcCurves) -> Bools:
     """Faces of which hardly anything is left; (F,)."""
-    count = len(planar.faces.label)
-    under = curves.areas()
-    area = np.bincount(planar.right, under, count) - np.bincount(planar.left, under, count)
-    bad: Bools = area < _LEAST * planar.faces.area
+    bad: Bools = face_areas(planar, curves) < _LEAST * planar.faces.area
     bad[0] = False
     return bad
+
+
+def face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
+    """Area that each face has by its curves; (F,) in square units of these."""
+    under, count = curves.areas(), len(planar.faces.label)
+    return np.asarray(np.bincount(planar.right, under, count) - np.bincount(planar.left, under, count))
 
 
 def _pixel_sides(planar: PlanarMap, arc: int) -> Piece:

@@ -16,6 +16,7 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Floats, Ints, dots
 from sketchloom.core.curves.arcs import ArcCurves, Piece, arc_piece
 from sketchloom.core.curves.fit.junctions import on_frame
+from sketchloom.core.curves.fit.turned import face_areas
 from sketchloom.core.curves.path import points_at, straight_thirds
 from sketchloom.core.curves.pieces import measured, split_cubic, with_arcs
 from sketchloom.core.planar import PlanarMap
@@ -67,12 +68,7 @@ def _drawn(curves: ArcCurves, moved: Sequence["_Move"]) -> ArcCurves:
 
 def _shrunk(planar: PlanarMap, before: ArcCurves, after: ArcCurves) -> Bools:
     """Faces of which less than a share is left; (F,)."""
-    count = len(planar.faces.label)
-    old, new = (
-        np.bincount(planar.right, under, count) - np.bincount(planar.left, under, count)
-        for under in (before.areas(), after.areas())
-    )
-    out: Bools = new < _KEPT * old
+    out: Bools = face_areas(planar, after) < _KEPT * face_areas(planar, before)
     out[0] = False
     return out
 
