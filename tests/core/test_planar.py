@@ -9,7 +9,7 @@ from scipy import ndimage
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.curves import Bounds, faces_upright, trace_arcs
+from sketchloom.core.curves import Bounds, drawn_apart, trace_arcs
 from sketchloom.core.layers import LayerSettings, build_layers, finish, plan_layers
 from sketchloom.core.layers.build import outline_path
 from sketchloom.core.planar import planar_map, sample_edges
@@ -81,7 +81,7 @@ def test_loops_begin_in_their_first_row_and_set_out_to_the_east(labels):
 def test_flush_layers_are_watertight(labels, noise):
     regions = regions_of(labels, noise)
     planar = planar_map(labels)
-    curves = faces_upright(planar, trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3)))
+    curves = drawn_apart(planar, trace_arcs(planar, sample_edges(planar, regions), Bounds(0.3)))
     total = 0.0
     used: dict[int, list[np.ndarray]] = {}
     for label in range(4):

@@ -1,13 +1,12 @@
 """Edge samples to cubic curves, each arc once."""
 
+from sketchloom.core.curves.apart import drawn_apart, face_areas, find_crossings, tips_uncrossed
 from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece, arc_piece
 from sketchloom.core.curves.fit import (
     Stretches,
-    faces_upright,
     fit_exact,
     fit_lines,
     lay_out,
-    tips_uncrossed,
     trace_arcs,
 )
 from sketchloom.core.curves.path import Path
@@ -28,9 +27,11 @@ __all__ = [
     "TraceSettings",
     "apply_edits",
     "arc_piece",
+    "drawn_apart",
     "edit_of",
     "even_halves",
-    "faces_upright",
+    "face_areas",
+    "find_crossings",
     "fit_exact",
     "fit_lines",
     "lay_out",

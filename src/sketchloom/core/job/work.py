@@ -14,8 +14,9 @@ from sketchloom.core.curves import (
     Stretches,
     TraceSettings,
     apply_edits,
+    drawn_apart,
     even_halves,
-    faces_upright,
+    face_areas,
     lay_out,
     tips_uncrossed,
     trace_arcs,
@@ -35,7 +36,6 @@ from sketchloom.core.layers import (
     build_layers,
     double_edges,
     extent_of,
-    face_areas,
     find_order,
     find_slip,
     find_strokes,
@@ -408,15 +408,14 @@ def do_bounds(ask: Ask, trace: Any, tick: Tick) -> Bounds:
 def do_trace(ask: Ask, settings: None, tick: Tick) -> ArcCurves:
     planar, bounds = ask("map"), ask("bounds")
     curves = trace_arcs(planar, ask("edges"), bounds, lambda done: tick(0.9 * done), ask("tracks"))
-    curves = faces_upright(planar, tips_uncrossed(planar, curves))
-    if bounds.mirror:
-        curves = faces_upright(planar, even_halves(planar, curves, bounds.mirror, tick))
-    return curves
+    curves = drawn_apart(planar, tips_uncrossed(planar, curves))
+    return drawn_apart(planar, even_halves(planar, curves, bounds.mirror, tick)) if bounds.mirror else curves
 
 
 def do_hand(ask: Ask, edits: Any, tick: Tick) -> Edited:
-    keys = ask("tidy").regions.keys
-    return apply_edits(ask("map"), ask("trace"), edits, keys, ask("picture").source_of, tick)
+    keys, planar = ask("tidy").regions.keys, ask("map")
+    edited = apply_edits(planar, ask("trace"), edits, keys, ask("picture").source_of, tick)
+    return edited._replace(curves=drawn_apart(planar, edited.curves)) if edits else edited
 
 
 def do_finish(ask: Ask, settings: Any, tick: Tick) -> Finished:

@@ -1,6 +1,6 @@
 """Faces to layers: sets of faces, each leaving as one compound path in mm."""
 
-from sketchloom.core.layers.build import build_layers, face_areas
+from sketchloom.core.layers.build import build_layers
 from sketchloom.core.layers.detail import DetailCost, detail_costs
 from sketchloom.core.layers.double import DoubleEdge, double_edges, one_edge, with_lines
 from sketchloom.core.layers.finish import Finished, extent_of, finish
@@ -54,7 +54,7 @@ __all__ = [
     "GrowPiece", "HiddenWindow", "Hole", "Join", "Layer", "LayerPart", "LayerPlan", "LayerRule", "LayerSettings",
     "LayerStack", "Mend", "Mended", "OnPage", "OrderCost", "OrderWeights", "Orders", "PareAlong", "Pieces", "Pin",
     "Planned", "RoundNotch", "Slip", "StrokeLayer", "TakePiece", "Unite", "Way", "WidenAlong", "Window",
-    "build_layers", "check_mends", "detail_costs", "double_edges", "extent_of", "face_areas", "find_order",
+    "build_layers", "check_mends", "detail_costs", "double_edges", "extent_of", "find_order",
     "find_slip", "find_strokes", "find_windows", "finish", "flatten", "group_faces", "join_ends", "mend_paths",
     "mend_stack", "one_edge", "origin_of", "part_key", "parts_of", "pieces_of", "plan_layers", "refitted",
     "stacking", "stroke_layer", "ways_of", "with_lines",

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats, Ints, ranges
-from sketchloom.core.curves import ArcCurves, Path
+from sketchloom.core.curves import ArcCurves, Path, face_areas
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.finish import DECIMALS
@@ -23,7 +23,7 @@ from sketchloom.core.picture import Point
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["build_layers", "face_areas", "outline_path"]
+__all__ = ["build_layers", "outline_path"]
 
 OnPage = Callable[[Sequence[Point]], Floats]
 """Brings places of the source to mm on the page; (n, 2)."""
@@ -231,14 +231,6 @@ def _with_sheet(stack: LayerStack) -> LayerStack:
     area, length = width * height - cut.area, cut.cut_length + 2 * (width + height)
     sheet = replace(cut, path=path, area=area, cut_length=length)
     return replace(stack, layers=(sheet,), shown=(path,))
-
-
-def face_areas(planar: PlanarMap, curves: ArcCurves) -> Floats:
-    """Signed area of each face between its curves, by Green's formula; (F,)."""
-    count = len(planar.faces.label)
-    area = curves.areas()
-    gain: Floats = np.bincount(planar.right, area, count).astype(np.float64)
-    return gain - np.bincount(planar.left, area, count)
 
 
 def outline_path(curves: ArcCurves, half_edges: Ints, offset: Ints) -> Path:

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
-from sketchloom.core.curves import ArcCurves
+from sketchloom.core.curves import ArcCurves, drawn_apart
 from sketchloom.core.curves.path import bounds_of
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.planar import PlanarMap
@@ -69,4 +69,5 @@ def finish(planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, scale
     px_per_mm = extent[asked[0]] / asked[1] if asked else scale.px_per_mm
     origin = np.array([left, top])
     size = round(extent[0] / px_per_mm, DECIMALS), round(extent[1] / px_per_mm, DECIMALS)
+    curves = drawn_apart(planar, curves, lambda points: np.round((points - origin) / px_per_mm, DECIMALS) * px_per_mm)
     return Finished(curves.in_mm(origin, px_per_mm, DECIMALS), size, px_per_mm, origin)

@@ -8,6 +8,7 @@ from scipy.sparse import coo_array
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, is_clean
+from sketchloom.core.tidy.blends import only_blends
 
 __all__ = ["Cleared", "Taken", "clear_specks", "least_told", "longest_neighbours", "taken_of"]
 
@@ -76,7 +77,7 @@ def least_told(regions: LabelMap) -> float:
 def clear_specks(
     regions: LabelMap, least_area: float | Floats, floor: float = 0.0, kept: Bools | None = None
 ) -> Cleared:
-    """Merge small faces into the neighbour with which they share the longest boundary.
+    """Merge small faces, and those that are only blends, into the neighbour with the longest shared boundary.
 
     Parameters
     ----------
@@ -93,7 +94,7 @@ def clear_specks(
     least = np.maximum(np.broadcast_to(least_area, 1 + len(regions.keys)), floor)
     faces, runs = find_faces(cells)
     for _ in range(_MOST_ROUNDS):
-        small = faces.area < least[faces.label]
+        small = (faces.area < least[faces.label]) | only_blends(regions.with_cells(cells), faces, runs)
         small[0] = False
         if kept is not None:
             small[runs.face_at(np.flatnonzero(kept))] = False

@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.core.curves import face_areas
 from sketchloom.core.job import Result, windows_length
 from sketchloom.core.job import detail_at as found_at
-from sketchloom.core.layers import DetailCost, Window, detail_costs, face_areas
+from sketchloom.core.layers import DetailCost, Window, detail_costs
 from sketchloom.core.picture import Point, source_points
 
 if TYPE_CHECKING:

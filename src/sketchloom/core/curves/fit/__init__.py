@@ -3,7 +3,5 @@
 from sketchloom.core.curves.fit.layout import lay_out
 from sketchloom.core.curves.fit.trace import fit_exact, fit_lines, trace_arcs
 from sketchloom.core.curves.fit.track import Stretches
-from sketchloom.core.curves.fit.turned import faces_upright
-from sketchloom.core.curves.fit.uncross import tips_uncrossed
 
-__all__ = ["Stretches", "faces_upright", "fit_exact", "fit_lines", "lay_out", "tips_uncrossed", "trace_arcs"]
+__all__ = ["Stretches", "fit_exact", "fit_lines", "lay_out", "trace_arcs"]

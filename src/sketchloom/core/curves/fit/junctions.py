@@ -13,6 +13,8 @@ __all__ = ["Junctions", "on_frame", "place_vertices", "run_through"]
 _SIDE = 5
 _HOLD = 0.05
 _FARTHEST = 1.5
+_BESIDE_CORNER = 0.05
+"""px along the frame that a junction keeps from the frame's corners."""
 _THROUGH = 6
 """Samples on each side of a junction that tell whether an outline runs on through it."""
 _FEWEST = 4
@@ -81,7 +83,10 @@ def place_vertices(planar: PlanarMap, samples: EdgeSamples) -> Floats:
     move *= np.minimum(1.0, _FARTHEST / np.maximum(length, 1e-9))
     move[planar.degree == 2] = 0.0
     out = place + move
-    return np.stack([np.clip(out[:, 0], 0, width), np.clip(out[:, 1], 0, height)], 1)
+    room_x, room_y = np.where(fixed_y, _BESIDE_CORNER, 0.0), np.where(fixed_x, _BESIDE_CORNER, 0.0)
+    out = np.stack([np.clip(out[:, 0], room_x, width - room_x), np.clip(out[:, 1], room_y, height - room_y)], 1)
+    out[fixed_x, 0], out[fixed_y, 1] = place[fixed_x, 0], place[fixed_y, 1]
+    return out
 
 
 def run_through(planar: PlanarMap, samples: EdgeSamples, place: Floats) -> Junctions:

@@ -21,6 +21,8 @@ __all__ = ["fit_exact", "fit_lines", "trace_arcs"]
 _FAR, _FAR_EXACT = 0.5, 0.025
 _EASE_EXACT = 1.6
 """Straight lines of a clean picture: renderers are off by up to 0.07 px along level and upright edges."""
+_OF_FAR = 0.6
+"""Of the bound on every point, what bounds the running mean."""
 _SURE = 5.6
 """Standard deviations that the largest of many running means may reach."""
 _SURE_OF_ONE = 1.6
@@ -89,11 +91,12 @@ def fit_lines(lines: list[Floats], closed: list[bool], tolerance: float, tick: T
     corners = np.flatnonzero(corner)
     points[corners] = corner_places(points, weight, corners, near, corner | end)
     weight[beside(corner | end, near)] = NEAR_CORNER
-    return _fitted(points, weight, near, corner | end, np.array(closed), tolerance, tolerance + 0.15, tick)
+    every = np.full(len(lines), tolerance)
+    return _fitted(points, weight, near, corner | end, np.array(closed), every, every + 0.15, tick)
 
 
 def fit_exact(
-    lines: list[Floats], closed: list[bool], corners: list[Bools], tolerance: float, tick: Tick = no_tick
+    lines: list[Floats], closed: list[bool], corners: list[Bools], tolerance: float | Floats, tick: Tick = no_tick
 ) -> list[Piece]:
     """Fit curves through lines that are known exactly, with their corners.
 
@@ -105,13 +108,14 @@ def fit_exact(
         A closed line does not repeat its first point.
     corners : list of (N,) bool
         Points at which a curve ends and another begins.
-    tolerance : float
-        Bound on the distance of every point, units.
+    tolerance : float or (L,) float
+        Bound on the distance of every point, units; one for all lines, or one for each.
     """
     points, near, end = _in_a_row(lines, closed)
     sharp = np.concatenate(corners) | end
     weight = np.ones(len(points))
-    return _fitted(points, weight, near, sharp, np.array(closed), 0.6 * tolerance, tolerance, tick)
+    far = np.broadcast_to(np.asarray(tolerance, float), len(lines))
+    return _fitted(points, weight, near, sharp, np.array(closed), _OF_FAR * far, far, tick)
 
 
 def _in_a_row(lines: list[Floats], closed: list[bool]) -> tuple[Floats, Neighbours, Bools]:
@@ -129,16 +133,15 @@ def _fitted(
     near: Neighbours,
     sharp: Bools,
     loop: Bools,
-    tolerance: float,
-    far: float,
+    tolerance: Floats,
+    far: Floats,
     tick: Tick,
 ) -> list[Piece]:
     nowhere = np.full((len(loop), 2), -1)
     stretches = unrolled(points, weight, smoothed_track(points, near, sharp), near, sharp, loop, nowhere)
-    limit = np.full(len(stretches.track.points), tolerance)
-    track = stretches.track._replace(
-        limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=np.full(len(limit), far)
-    )
+    size = stretches.last - stretches.first + 1
+    limit = np.repeat(tolerance, size)
+    track = stretches.track._replace(limit=limit, rms_limit=limit, ease=np.ones(len(limit)), far=np.repeat(far, size))
     chosen = choose_nodes(stretches._replace(track=track), tick)
     of = np.searchsorted(stretches.first, chosen.first, "right") - 1
     return [Piece(chosen.control[of == i], chosen.straight[of == i]) for i in range(len(loop))]

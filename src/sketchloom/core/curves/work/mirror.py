@@ -51,7 +51,9 @@ def even_halves(planar: PlanarMap, curves: ArcCurves, most: float, tick: Tick = 
             own = _with_ends(
                 pieces[fellow], vertices.get(int(planar.tail[fellow])), vertices.get(int(planar.head[fellow]))
             )
-            piece = _turned_like(_mirror(own, middle), piece, bool(planar.loops[arc]))
+            image = _turned_like(_mirror(own, middle), piece, bool(planar.loops[arc]))
+            # its ends may have no fellows where it has one
+            piece = image if planar.loops[arc] else _with_ends(image, piece.control[0, 0], piece.control[-1, 3])
         if piece is not pieces[arc]:
             changed[arc] = piece
     return measured(with_arcs(curves, changed), sorted(changed))

@@ -14,9 +14,9 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, dots
+from sketchloom.core.curves.apart.areas import face_areas
 from sketchloom.core.curves.arcs import ArcCurves, Piece, arc_piece
 from sketchloom.core.curves.fit.junctions import on_frame
-from sketchloom.core.curves.fit.turned import face_areas
 from sketchloom.core.curves.path import points_at, straight_thirds
 from sketchloom.core.curves.pieces import measured, split_cubic, with_arcs
 from sketchloom.core.planar import PlanarMap

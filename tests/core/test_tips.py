@@ -5,12 +5,12 @@ import numpy as np
 import pytest
 import shapely
 
-from sketchloom.core.curves import tips_uncrossed
+from sketchloom.core.curves import face_areas, tips_uncrossed
 from sketchloom.core.curves.arcs import arc_piece
 from sketchloom.core.curves.path import points_at
 from sketchloom.core.job import Pipeline, Recipe
 from tests.conftest import picture_of
-from tests.core.test_turned import face_areas, traced_map
+from tests.crossing import traced_map
 
 THIN = [103, 113, 116, 124, 135, 151, 174, 204, 222, 256, 302, 304, 339, 358, 380]
 """Seeds of maps in which two arcs cross beside a junction."""
