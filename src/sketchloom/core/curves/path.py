@@ -26,11 +26,15 @@ class Path:
         Which segments are straight; their controls lie on the chord.
     open : tuple of bool
         Which contours do not close; empty when all do.
+    meant : polygons, optional
+        What a file from elsewhere fills where its contours cross or overlap;
+        None where they go round what they enclose, as all of ours do.
     """
 
     contours: tuple[Floats, ...]
     straight: tuple[Bools, ...]
     open: tuple[bool, ...] = ()
+    meant: Any = None
 
     @property
     def closed(self) -> tuple[bool, ...]:

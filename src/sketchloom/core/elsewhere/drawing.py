@@ -1,6 +1,7 @@
 """A drawing read from a file of another program: contours by colour, in mm."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -9,8 +10,10 @@ import shapely
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.elsewhere.filled import filled, fills, windings_beside
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers import flatten, refitted
+from sketchloom.core.layers.polygons import pieces_of, solid
 
 __all__ = ["CLOSED", "Contour", "Drawing", "DrawnLayer", "Object", "banded", "layers_of", "scaled"]
 
@@ -146,47 +149,79 @@ def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
     out = []
     for key in dict.fromkeys(one.key for one in objects):
         own = [one for one in objects if one.key == key]
-        turned: list[Contour] = []
-        for one in own:
-            if one.rule != "lines":
-                turned += _turned(one.contours, one.rule)
-        lines = [contour for one in own if one.rule == "lines" for contour in one.contours]
-        turned += _turned(lines, "evenodd")
-        out.append(DrawnLayer(key, own[0].name, own[0].colour, path_of(turned), len(own)))
+        out.append(DrawnLayer(key, own[0].name, own[0].colour, _path_of_objects(_gathered(own)), len(own)))
     return tuple(out)
 
 
+def _gathered(own: Sequence[Object]) -> list[Object]:
+    """Objects of a layer, its lines as one."""
+    shapes = [one for one in own if one.rule != "lines"]
+    lines = tuple(contour for one in own if one.rule == "lines" for contour in one.contours)
+    return [*shapes, own[0]._replace(contours=lines, rule="lines")] if lines else shapes
+
+
+def _path_of_objects(objects: Sequence[Object]) -> Path:
+    """The path of a layer; where its outlines cross or overlap it says what its objects fill together."""
+    path = path_of([contour for one in objects for contour in _turned(one.contours, one.rule)])
+    if _is_plain(path):
+        return path
+    parted = [_parted(one) for one in objects]
+    path = path_of([contour for one in parted for contour in _turned(one.contours, one.rule)])
+    if _is_plain(path):
+        return path
+    return replace(path, meant=solid(shapely.union_all([_filled_by(one) for one in parted])))
+
+
+def _is_plain(path: Path) -> bool:
+    """Whether its outlines go round what they enclose once, and cross nothing."""
+    pieces = pieces_of(flatten(path))
+    return pieces.valid and bool(pieces.sound.all())
+
+
+def _rings_of(contours: Sequence[Contour]) -> list[Floats]:
+    rings = flatten(path_of([one for one in contours if one.closed])).rings
+    return [ring for ring in rings if len(ring) > 2]
+
+
+def _parted(one: Object) -> Object:
+    """An object that is filled by the even-odd rule and crosses itself, parted where it does: it cuts the same lines."""
+    if one.rule != "evenodd" or _is_plain(path_of(_turned(one.contours, one.rule))):
+        return one
+    closed = [contour for contour in one.contours if contour.closed]
+    shape = filled(_rings_of(one.contours), one.rule)
+    if shape.is_empty:
+        return one
+    opened = tuple(contour for contour in one.contours if not contour.closed)
+    return one._replace(contours=contours_of(refitted(shape, [flatten(path_of(closed))])) + opened)
+
+
+def _filled_by(one: Object) -> Any:
+    """What an object fills, as polygons; lines fill what they go round."""
+    rings = _rings_of(one.contours)
+    if not rings:
+        return shapely.Polygon()
+    if one.rule == "lines":
+        return shapely.union_all(pieces_of(flatten(path_of(_turned(one.contours, "lines")))).shapes)
+    return filled(rings, one.rule)
+
+
 def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
-    """Turn contours so that the largest, and what else is no hole, runs as `Path.areas` counts it positive."""
-    closed = [place for place, one in enumerate(contours) if one.closed]
+    """Turn contours so that what is no hole runs as `Path.areas` counts it positive, and holes the other way."""
     out = list(contours)
-    if not closed:
-        return out
-    rings = [flatten(path_of([contours[place]])).points for place in closed]
-    places = [place for place, ring in zip(closed, rings, strict=True) if len(ring) > 2]
-    rings = [ring for ring in rings if len(ring) > 2]
+    places = [place for place, one in enumerate(contours) if one.closed]
+    flat = flatten(path_of([contours[place] for place in places])).rings if places else []
+    places = [place for place, ring in zip(places, flat, strict=True) if len(ring) > 2]
+    rings = [ring for ring in flat if len(ring) > 2]
     if not places:
         return out
-    signed = np.array([_area(ring) for ring in rings])
-    if rule == "nonzero":
-        back = np.full(len(places), signed[np.argmax(np.abs(signed))] > 0)
-    else:
-        polygons = shapely.polygons([shapely.linearrings(ring) for ring in rings])
-        points = shapely.points([ring[0] for ring in rings])
-        inner, around = shapely.STRtree(polygons).query(points, predicate="within")
-        deeper = (inner != around) & (np.abs(signed[around]) > np.abs(signed[inner]))
-        depth = np.bincount(inner[deeper], minlength=len(places))
-        back = (signed > 0) == (depth % 2 == 0)
-    for place, turn in zip(places, back.tolist(), strict=True):
+    outside, inside = windings_beside(rings)
+    rule = "evenodd" if rule == "lines" else rule
+    is_hole = fills(outside, rule) & ~fills(inside, rule)
+    for place, turn in zip(places, ((inside > outside) != is_hole).tolist(), strict=True):
         if turn:
             one = out[place]
             out[place] = Contour(one.control[::-1, ::-1], one.straight[::-1], one.closed)
     return out
-
-
-def _area(ring: Floats) -> float:
-    x, y = ring.T
-    return 0.5 * float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
 
 
 def scaled(drawing: Drawing, width: float) -> Drawing:
@@ -196,8 +231,16 @@ def scaled(drawing: Drawing, width: float) -> Drawing:
     factor = width / now if now > 0 else 1.0
     layers = tuple(
         layer._replace(
-            path=Path(tuple(contour * factor for contour in layer.path.contours), layer.path.straight, layer.path.open)
+            path=replace(
+                layer.path,
+                contours=tuple(contour * factor for contour in layer.path.contours),
+                meant=None if layer.path.meant is None else _enlarged(layer.path.meant, factor),
+            )
         )
         for layer in drawing.layers
     )
     return drawing._replace(layers=layers, size=(drawing.size[0] * factor, drawing.size[1] * factor))
+
+
+def _enlarged(shape: Any, factor: float) -> Any:
+    return shapely.transform(shape, lambda points: points * factor)

@@ -111,6 +111,8 @@ def digest_of_path(path: Path) -> bytes:
         digest.update(np.ascontiguousarray(contour).data)
         digest.update(b"|")
     digest.update(np.concatenate([np.zeros(0, bool), *path.straight]).tobytes() + repr(path.open).encode())
+    if path.meant is not None:
+        digest.update(shapely.to_wkb(path.meant))
     return digest.digest()
 
 

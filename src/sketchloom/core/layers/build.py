@@ -11,7 +11,7 @@ from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path, face_areas
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.errors import NothingToCutError
-from sketchloom.core.layers.finish import DECIMALS
+from sketchloom.core.layers.finish import DECIMALS, FINEST
 from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
 from sketchloom.core.layers.polygons import Flat, flatten, solid
@@ -202,7 +202,7 @@ def _rounded(path: Path) -> Path:
     """Rounded to what files are written with; the controls of straight segments stay on their chords."""
     contours = []
     for contour, straight in zip(path.contours, path.straight, strict=True):
-        points = np.round(contour, DECIMALS) + 0.0
+        points = np.round(contour, FINEST) + 0.0
         index = 3 * np.arange(len(straight))[:, None] + np.arange(4)
         control = straight_thirds(points[index], straight)
         contours.append(np.vstack([control[:, :3].reshape(-1, 2), points[-1:]]))

@@ -11,10 +11,15 @@ from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.scale import Extent, FinishSettings, Scale, asked_side
 
-__all__ = ["DECIMALS", "Finished", "extent_of", "finish"]
+__all__ = ["DECIMALS", "FINEST", "Finished", "decimals_of", "extent_of", "finish"]
 
 DECIMALS = 3
 """Of a mm, in the files: a micrometre, a twentieth of what a cutter's step commonly is."""
+
+FINEST = 6
+"""Decimals of a mm that the smallest pixels need."""
+_OF_PIXEL = 5.0
+"""Times finer than a pixel that digits are, so that rounding lets no outlines cross."""
 
 
 class Finished(NamedTuple):
@@ -40,6 +45,11 @@ def extent_of(labels: Bytes) -> Extent:
             "Nothing is left to cut: the whole picture is ground; keep the ground or open another picture."
         )
     return int(columns[0]), int(rows[0]), int(columns[-1] + 1), int(rows[-1] + 1)
+
+
+def decimals_of(px_per_mm: float) -> int:
+    """Decimals of a mm that files need at a scale: `DECIMALS`, more where a pixel is below 0.005 mm."""
+    return int(np.clip(np.ceil(np.log10(_OF_PIXEL * px_per_mm) - 1e-9), DECIMALS, FINEST))
 
 
 def finish(planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, scale: Scale) -> Finished:
@@ -69,5 +79,6 @@ def finish(planar: PlanarMap, curves: ArcCurves, settings: FinishSettings, scale
     px_per_mm = extent[asked[0]] / asked[1] if asked else scale.px_per_mm
     origin = np.array([left, top])
     size = round(extent[0] / px_per_mm, DECIMALS), round(extent[1] / px_per_mm, DECIMALS)
-    curves = drawn_apart(planar, curves, lambda points: np.round((points - origin) / px_per_mm, DECIMALS) * px_per_mm)
-    return Finished(curves.in_mm(origin, px_per_mm, DECIMALS), size, px_per_mm, origin)
+    places = decimals_of(px_per_mm)
+    curves = drawn_apart(planar, curves, lambda points: np.round((points - origin) / px_per_mm, places) * px_per_mm)
+    return Finished(curves.in_mm(origin, px_per_mm, places), size, px_per_mm, origin)

@@ -91,6 +91,9 @@ def pieces_of(flat: Flat) -> Pieces:
     of_contour, is_outer = np.full(len(rings), -1), np.zeros(len(rings), bool)
     if not len(index):
         return Pieces(np.zeros(0, object), of_contour, is_outer, np.zeros(0, bool), np.zeros(0), True)
+    if flat.path.meant is not None:
+        parts = np.array([part for part in shapely.get_parts(flat.path.meant) if part.area > _SPECK], object)
+        return Pieces(parts, of_contour, is_outer, np.zeros(len(parts), bool), np.zeros(len(parts)), False)
     nest = _nested([rings[i] for i in index.tolist()])
     is_outer[index] = nest.outer
     if nest.holder is not None:

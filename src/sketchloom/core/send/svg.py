@@ -12,6 +12,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.errors import WriteError
 from sketchloom.core.layers import LayerStack, StrokeLayer
+from sketchloom.core.layers.finish import FINEST
 from sketchloom.core.send.writer import Part, name_of_layer
 
 __all__ = ["SvgWriter", "path_data"]
@@ -82,13 +83,13 @@ def _number(mm: float) -> str:
 
 
 def _pairs(points: Floats) -> list[str]:
-    """Points as x and y, to 0.001 mm; (N, 2)."""
-    rounded = np.rint(points * 1000) / 1000 + 0.0  # no minus before nought
+    """Points as x and y, as they are in the layers; (N, 2)."""
+    rounded = np.round(points, FINEST) + 0.0  # no minus before nought
     return ("%.10g %.10g\n" * len(points) % tuple(rounded.ravel().tolist())).splitlines()
 
 
 def path_data(path: Path) -> str:
-    """Path data with absolute coordinates, 0.001 mm; a closed contour ends with Z."""
+    """Path data with absolute coordinates, mm; a closed contour ends with Z."""
     parts: list[str] = []
     for contour, straight, closed in zip(path.contours, path.straight, path.closed, strict=True):
         pairs = _pairs(contour)

@@ -9,9 +9,9 @@ from sketchloom.core.regions import Faces, LabelMap, Runs, is_clean
 
 __all__ = ["only_blends"]
 
-_MOST = 8
+_MOST = 3
 """px of such a piece: it is a pixel or two wide, as soft edges are, and short, as a line is not."""
-_OFF = 6.0
+_OFF = 4.0
 """8-bit steps that a pixel may be off a blend of two inks."""
 _NEARER = 0.5
 """Of how far it is off its own ink, what a lone face may be off a blend."""
@@ -41,7 +41,7 @@ def only_blends(regions: LabelMap, faces: Faces, runs: Runs) -> Bools:
     off, own = (np.concatenate(values) for values in zip(*parts, strict=True))
     lone = ~_has_fellows(regions, runs, pixel, face, small)
     out[small] = True
-    out[face[(off > _OFF) & ~((off < _NEARER * own) & lone[face])]] = False
+    out[face[~(lone[face] & (off < np.maximum(_OFF, _NEARER * own)))]] = False
     return out
 
 

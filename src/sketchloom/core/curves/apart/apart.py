@@ -8,7 +8,6 @@ the last step it is the crack line.
 """
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 

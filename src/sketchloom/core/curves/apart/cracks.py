@@ -15,6 +15,8 @@ _LEAN = 1.5
 """px; as far as this counts a point that runs the same way for one that runs across."""
 _AHEAD = 1.0
 """px on each side over which a line's direction is taken."""
+_STRAY, _OF_LINE = 2.0, 0.1
+"""px that a place counts as farther off for each such part of the line's length that it lies before or after."""
 _SHORT = 4.0
 """px; along a shorter line places go by length alone."""
 
@@ -124,23 +126,36 @@ def homes(line: Floats, points: Floats, loop: bool, fixed: Floats | None = None)
 
 
 def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop: bool) -> tuple[Floats, Floats, Floats]:
-    """Where points belong by the nearest place that runs their way; a loop's line begins where its points do."""
+    """Where points belong by the nearest place that runs their way; a loop's line begins where its points do.
+
+    A place counts as farther off the more it lies before or after the share of
+    the line that a point comes at: what leaves the line altogether goes on
+    along it.
+    """
     from scipy.optimize import isotonic_regression  # only where something crosses: it takes long to import
 
-    whole = walked[-1]
-    grid = np.linspace(0, whole, max(2, int(np.ceil(whole / _STEP))) + 1)
-    where = _at(line, walked, grid)
-    tree = kd_tree(np.hstack([where, _LEAN * _ways(where, round(_AHEAD / _STEP), loop)]))
     pace = float(np.median(np.diff(share))) if len(share) > 1 else _AHEAD
     mine = np.hstack([points, _LEAN * _ways(points, max(1, round(_AHEAD / max(pace, 1e-6))), loop)])
-    along = grid[tree.query(mine)[1]]
     if loop:
-        begin = float(along[0])
-        line = _begun(line, walked, begin)
+        grid, places = _places(line, walked, loop)
+        line = _begun(line, walked, float(grid[kd_tree(places).query(mine[0])[1]]))
         walked = _walked(line)
-        along = (along - begin) % whole
-        along += whole * np.round((share / max(float(share[-1]), 1e-9) * whole - along) / whole)
-    return line, walked, np.clip(isotonic_regression(along).x, 0.0, walked[-1])
+    whole = walked[-1]
+    grid, places = _places(line, walked, loop)
+    if loop:  # the points may begin a little before its begin, and end after it
+        grid, places = np.concatenate([grid - whole, grid, grid + whole]), np.tile(places, (3, 1))
+    strict = _STRAY / (_OF_LINE * whole + _SHORT)
+    guess = share / max(float(share[-1]), 1e-9) * whole
+    tree = kd_tree(np.column_stack([places, strict * grid]))
+    along = grid[tree.query(np.column_stack([mine, strict * guess]))[1]]
+    return line, walked, np.clip(isotonic_regression(along).x, 0.0, whole)
+
+
+def _places(line: Floats, walked: Floats, loop: bool) -> tuple[Floats, Floats]:
+    """Places along a line: how far, and where with which way it runs there; (K,) and (K, 4)."""
+    grid = np.linspace(0, walked[-1], max(2, int(np.ceil(walked[-1] / _STEP))) + 1)
+    where = _at(line, walked, grid)
+    return grid, np.hstack([where, _LEAN * _ways(where, round(_AHEAD / _STEP), loop)])
 
 
 def _begun(line: Floats, walked: Floats, at: float) -> Floats:

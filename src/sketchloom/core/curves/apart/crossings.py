@@ -11,10 +11,12 @@ from sketchloom.core.curves.path import points_at
 __all__ = ["CHORDS", "Crossings", "Search", "find_crossings"]
 
 CHORDS = (64, 24)
-"""A segment is read as so many chords, alike in both directions; twice, as readers of a file go in steps of their own."""
+"""A segment is read as so many chords, alike both ways; by two counts, as readers of a file take their own."""
 _GROUP = 8
 _AT_END = 1e-6
 """So near the end of a chord, in the units of the curves, two only touch."""
+_ON_LINE = 1e-9
+"""Of its length that a straight segment's controls may lie off it."""
 _PORTION = 16384
 
 
@@ -33,7 +35,7 @@ class Crossings(NamedTuple):
 
 
 def find_crossings(segments: Floats) -> Crossings:
-    """Find where segments cross; where they only touch, as at a common end, they do not.
+    """Find where segments cross, or lie on each other from a common end on; where they only touch they do not.
 
     Parameters
     ----------
@@ -99,22 +101,43 @@ def _among(segments: Floats, one: Ints, other: Ints, alone: Ints) -> Crossings:
         ]
         or [np.zeros(0, bool)]
     )
+    lying, where = _on_each_other(segments, one, other)
     loops = alone[_may_loop(segments[alone])]
+    pairs, at = [np.stack([one[lying], other[lying]], 1)], [where]
     one, other = np.append(one[kept], loops), np.append(other[kept], loops)
     if not len(one):
-        return Crossings(np.zeros((0, 2), np.int64), np.zeros((0, 2)))
+        return Crossings(pairs[0], where)
     names, place = np.unique(np.concatenate([one, other]), return_inverse=True)
     a, b = place[: len(one)], place[len(one) :]
-    rows: list[Ints] = []
-    at: list[Floats] = []
     for count in CHORDS:
         chords = _polylines(segments[names], count)
         for low in range(0, len(a), _PORTION):
-            pair, where = _crossed(chords, a[low : low + _PORTION], b[low : low + _PORTION])
-            rows.append(low + pair)
+            row, where = _crossed(chords, a[low : low + _PORTION], b[low : low + _PORTION])
+            pairs.append(np.stack([one[low + row], other[low + row]], 1))
             at.append(where)
-    row = np.concatenate(rows)
-    return Crossings(np.stack([one[row], other[row]], 1), np.concatenate(at))
+    return Crossings(np.concatenate(pairs), np.concatenate(at))
+
+
+def _on_each_other(segments: Floats, one: Ints, other: Ints) -> tuple[Ints, Floats]:
+    """Pairs of straight segments that run from one point the same way, and the middles of what they share."""
+    chord = segments[:, 3] - segments[:, 0]
+    size = np.hypot(*chord.T)
+    legs = segments[:, 1:3] - segments[:, :1]
+    off = np.abs(legs[..., 0] * chord[:, None, 1] - legs[..., 1] * chord[:, None, 0]).max(1)
+    line = (off <= _ON_LINE * size**2) & (size > 0)
+    both = np.flatnonzero(line[one] & line[other])
+    rows: list[Ints] = []
+    at: list[Floats] = []
+    for i in (0, 3):
+        for j in (0, 3):
+            here = both[(segments[one[both], i] == segments[other[both], j]).all(1)]
+            a, b = chord[one[here]] * (1 if i == 0 else -1), chord[other[here]] * (1 if j == 0 else -1)
+            near = np.abs(_cross(a, b)) <= _ON_LINE * size[one[here]] * size[other[here]]
+            same = np.flatnonzero(near & ((a * b).sum(1) > 0))
+            rows.append(here[same])
+            half = np.minimum(size[one[here[same]]], size[other[here[same]]]) / 2
+            at.append(segments[one[here[same]], i] + a[same] * (half / size[one[here[same]]])[:, None])
+    return np.concatenate(rows), np.concatenate(at)
 
 
 def _may_loop(segments: Floats) -> Bools:

@@ -19,7 +19,7 @@ LINES = 1.3
 """Share from which on the curve is its crack line itself, straight from crack to crack."""
 _TURN = 0.15
 """rad; a node at which a curve turns more stays a corner."""
-_ROOM = 12
+_ROOM = 80
 """Points beyond what is drawn back within which the curve's next node is taken for the end of the stretch."""
 _CUT = 4
 """Points beyond what is drawn back where the curve is cut, if no node is near."""
