@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.runner import Progress, Runner
 from sketchloom.core.inspect import Finding, mend_all
-from sketchloom.core.job import Checked, Recipe, Result, set_aside, sure, with_fixes
+from sketchloom.core.job import Checked, Recipe, Result, all_sure, set_aside, with_fixes
 
 __all__ = ["Checks"]
 
@@ -103,9 +103,10 @@ class Checks(QObject):
             return
 
         def work(progress: Progress) -> None:
-            for number, place in enumerate(left):
-                progress("checked", number / len(left))
-                self._tried.emit(result, place, sure(pipeline, picture, result, result.checked.findings[place]))
+            findings = [result.checked.findings[place] for place in left]
+            tried = all_sure(pipeline, picture, result, findings, lambda share: progress("checked", share))
+            for place, finding in zip(left, tried, strict=True):
+                self._tried.emit(result, place, finding)
 
         self._runner.submit(work, lambda _: None)
 

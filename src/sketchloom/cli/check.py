@@ -14,15 +14,17 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import (
     Finding,
     Memory,
+    MendedAll,
     Subject,
+    all_with_sure_fixes,
+    changed_elsewhere,
     check_limit,
     check_report,
     find_all,
     mend_all,
     readiness,
-    with_sure_fixes,
 )
-from sketchloom.core.job import Pipeline, sure, with_fixes
+from sketchloom.core.job import Pipeline, all_sure, with_fixes
 from sketchloom.core.layers import LayerStack
 from sketchloom.core.scale import check_size
 from sketchloom.core.send import SVG, files_of, name_of_layer, settle_all, write_all
@@ -129,10 +131,23 @@ def _drawing(
     subject = subject_of(drawing, stock, limits, Memory.new())
     found = find_all(subject)
     if fixes:
-        found = tuple(with_sure_fixes(subject, found, one) for one in found)
+        found = all_with_sure_fixes(subject, found, found)
     done = mend_all(subject, found, found) if mends else None
-    mended = _Mended(stack_of(done.subject), len(done.fixes), done.findings) if done is not None else None
+    mended = None
+    if done is not None:
+        _check_kept(file, subject, done)
+        mended = _Mended(stack_of(done.subject), len(done.fixes), done.findings)
     return _Checked(subject, found, (), drawing.notes, {}, mended)
+
+
+def _check_kept(file: Path, subject: Subject, done: MendedAll) -> None:
+    """Refuse what would lose or gain material where nothing is mended; raises ArgumentError."""
+    lost, (x, y) = changed_elsewhere(subject, done.subject, [mend for fix in done.fixes for mend in fix.mends])
+    if lost > 0:
+        raise ArgumentError(
+            f"{file.name}: mending it would change {lost:.1f} mm2 at {x:.1f} {y:.1f} mm, where nothing is to be "
+            "mended, so nothing was written; unite its outlines where it was drawn."
+        )
 
 
 def _job(
@@ -152,11 +167,12 @@ def _job(
     checked = result.checked
     found: Any = checked.open
     if fixes:
-        found = tuple(sure(pipeline, opened.picture, result, one) for one in found)
+        found = all_sure(pipeline, opened.picture, result, found)
     aside = tuple(checked.findings[place] for place in sorted(checked.aside))
     mended = None
     if mends:
         done = mend_all(checked.subject, checked.findings, found)
+        _check_kept(file, checked.subject, done)
         stack = pipeline.run(opened.picture, with_fixes(result, recipe, done.fixes), names=("mended",)).stack
         left = tuple(one for one in done.findings if not any(one.is_still(other) for other in aside))
         mended = _Mended(stack, len(done.fixes), left)

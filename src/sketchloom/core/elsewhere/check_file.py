@@ -12,7 +12,7 @@ from sketchloom.core.elsewhere.guarded import MOST_BYTES
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for, outline_of
-from sketchloom.core.layers import Layer, LayerStack, flatten
+from sketchloom.core.layers import Layer, LayerStack, flatten, refitted
 from sketchloom.core.palette import Ink, colour_of
 from sketchloom.core.stock import Stock
 
@@ -80,9 +80,11 @@ def stack_of(subject: Subject) -> LayerStack:
     for number, layer in enumerate(subject.layers):
         colour = colour_of(layer.colour)
         ink = Ink(f"{layer.colour}-{number + 1}", layer.name, colour, colour)
-        pieces, areas = len(subject.outline(layer).pieces.shapes), layer.path.areas
+        pieces, path = len(subject.outline(layer).pieces.shapes), layer.path
+        if path.meant is not None:  # what is written is filled by the even-odd rule
+            path = refitted(path.meant, [flatten(path)])
         layers.append(
-            Layer(ink.key, layer.name, ink, (ink.key,), np.zeros(0, bool), layer.path, pieces, layer.loose,
-                  float(areas.sum()), layer.path.length, layer.stock, exact=False)
+            Layer(ink.key, layer.name, ink, (ink.key,), np.zeros(0, bool), path, pieces, layer.loose,
+                  float(path.areas.sum()), path.length, layer.stock, exact=False)
         )  # fmt: skip
     return LayerStack(tuple(layers), subject.size, "flush", tuple(layer.path for layer in layers))

@@ -165,11 +165,7 @@ def _path_of_objects(objects: Sequence[Object]) -> Path:
     path = path_of([contour for one in objects for contour in _turned(one.contours, one.rule)])
     if _is_plain(path):
         return path
-    parted = [_parted(one) for one in objects]
-    path = path_of([contour for one in parted for contour in _turned(one.contours, one.rule)])
-    if _is_plain(path):
-        return path
-    return replace(path, meant=solid(shapely.union_all([_filled_by(one) for one in parted])))
+    return replace(path, meant=solid(shapely.union_all([_filled_by(one) for one in objects])))
 
 
 def _is_plain(path: Path) -> bool:
@@ -181,18 +177,6 @@ def _is_plain(path: Path) -> bool:
 def _rings_of(contours: Sequence[Contour]) -> list[Floats]:
     rings = flatten(path_of([one for one in contours if one.closed])).rings
     return [ring for ring in rings if len(ring) > 2]
-
-
-def _parted(one: Object) -> Object:
-    """An object that is filled by the even-odd rule and crosses itself, parted where it does: it cuts the same lines."""
-    if one.rule != "evenodd" or _is_plain(path_of(_turned(one.contours, one.rule))):
-        return one
-    closed = [contour for contour in one.contours if contour.closed]
-    shape = filled(_rings_of(one.contours), one.rule)
-    if shape.is_empty:
-        return one
-    opened = tuple(contour for contour in one.contours if not contour.closed)
-    return one._replace(contours=contours_of(refitted(shape, [flatten(path_of(closed))])) + opened)
 
 
 def _filled_by(one: Object) -> Any:

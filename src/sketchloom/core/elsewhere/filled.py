@@ -10,7 +10,7 @@ from sketchloom.core.arrays import Bools, Floats, Ints
 
 __all__ = ["filled", "fills", "windings_beside"]
 
-_PORTION = 4_000_000
+_PORTION = 500_000
 """Points times steps looked at together."""
 
 

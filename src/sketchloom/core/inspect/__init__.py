@@ -1,7 +1,8 @@
 """Findings, before and after: what a picture is good for, and whether its layers can be cut."""
 
-from sketchloom.core.inspect.check import FINDERS, find_all, holds, with_sure_fixes
+from sketchloom.core.inspect.check import FINDERS, find_all, holds
 from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
+from sketchloom.core.inspect.kept import changed_elsewhere
 from sketchloom.core.inspect.limits import KINDS, Aside, CheckSettings, check_checks, check_limit, limits_for
 from sketchloom.core.inspect.mending import MendedAll, mend_all
 from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
@@ -15,10 +16,12 @@ from sketchloom.core.inspect.source import (
     report_at,
 )
 from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Subject
+from sketchloom.core.inspect.trials import all_with_sure_fixes, with_sure_fixes
 
 __all__ = [
     "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "CutLayer", "Finding", "Fix", "FromPicture",
-    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "check_checks",
+    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject",
+    "all_with_sure_fixes", "changed_elsewhere", "check_checks",
     "check_limit", "check_report", "find_all", "holds", "limits_for", "measure_source", "mend_all", "narrowest_mm",
     "narrowest_of", "outline_of", "readiness", "report_at", "with_sure_fixes",
 ]  # fmt: skip

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import shapely
 
-from sketchloom.core.inspect.finding import Finding, Fix
+from sketchloom.core.inspect.finding import Finding
 from sketchloom.core.inspect.kinds.crossing import find_crossings
 from sketchloom.core.inspect.kinds.cut_twice import find_cut_twice
 from sketchloom.core.inspect.kinds.deviation import find_deviations
@@ -28,7 +28,7 @@ from sketchloom.core.inspect.limits import KINDS
 from sketchloom.core.inspect.subject import CutLayer, Subject
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FINDERS", "does", "find_all", "holds", "shape_of", "with_sure_fixes"]
+__all__ = ["FINDERS", "find_all", "holds", "shape_of"]
 
 
 class _Finder(NamedTuple):
@@ -112,17 +112,6 @@ def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Find
     return not fresh
 
 
-def does(subject: Subject, found: tuple[Finding, ...], finding: Finding, fix: Fix) -> "Subject | None":
-    """Give the subject after the mends of a fix if it removes its finding and brings nothing as bad, else None.
-
-    What widens material must not let pieces grow together, or windows close.
-    """
-    after = subject.mended(fix.mends)
-    if fix.name == "thicken" and shape_of(after, finding.layer) != shape_of(subject, finding.layer):
-        return None
-    return after if holds(found, find_all(after), finding) else None
-
-
 def shape_of(subject: Subject, key: str) -> tuple[int, int]:
     """Pieces and windows of a layer."""
     layer = subject.layer(key)
@@ -130,25 +119,3 @@ def shape_of(subject: Subject, key: str) -> tuple[int, int]:
         return 0, 0
     shapes = subject.outline(layer).pieces.shapes
     return len(shapes), int(shapely.get_num_interior_rings(shapes).sum())
-
-
-def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Finding) -> Finding:
-    """Keep the mends of a finding that remove it and bring nothing as bad; say so where none does.
-
-    Changes of settings are kept: whether they hold, only a run can tell.
-    """
-    if subject.origin is not None and finding.layer in subject.origin.locked:
-        return finding._replace(fixes=(), sentence=f"{finding.sentence} Its layer is locked, and stays as it is.")
-    kept: list[Fix] = []
-    for fix in finding.fixes:
-        if any(fix.name == other.name for other in kept):
-            continue  # it does already, and with less
-        if fix.changes or does(subject, found, finding, fix) is not None:
-            kept.append(fix)
-    sentence = finding.sentence
-    if not kept and finding.kind == "neck":
-        sentence += " There is no room to widen it: it would grow together with what lies beside it, or make something"
-        sentence += " as bad; change the drawing here, or the size."
-    elif not kept and finding.fixes:
-        sentence += " What would mend it makes something as bad beside it; change the drawing here, or the size."
-    return finding._replace(fixes=tuple(kept), sentence=sentence)

@@ -3,13 +3,19 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from sketchloom.core.inspect.check import does, find_all, holds, shape_of
+import numpy as np
+
+from sketchloom.core.inspect.check import find_all, holds, shape_of
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.subject import Subject
+from sketchloom.core.inspect.trials import Trial, holding, meets
 from sketchloom.core.layers import AnyMend
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["MendedAll", "mend_all"]
+__all__ = ["MendedAll", "mend_all", "sure_fixes"]
+
+_MOST_CHECKS = 8
+"""After which what does not hold together with the rest is left as it is."""
 
 
 class MendedAll(NamedTuple):
@@ -35,7 +41,9 @@ def mend_all(
 ) -> MendedAll:
     """Mend findings by what their fixes do to outlines, each only if it removes its finding and brings nothing as bad.
 
-    All are tried at once; where that brings anything new, one after the other.
+    The first fix of each that holds by itself is taken; all are done at once.
+    Where together they bring anything new, those beside it are left out, and
+    where none is beside it, half of them.
 
     Parameters
     ----------
@@ -47,39 +55,63 @@ def mend_all(
     tick : callable
     """
     done: list[Fix] = []
+    start, begun = subject, found
     widening = [one for one in chosen if one.fix == "thicken"]
     rest = [one for one in chosen if one.fix != "thicken"]
-    for group in (rest, widening):  # what is widened last sees what all else has become
-        at_once = _at_once(subject, found, group)
-        if at_once is not None:
-            subject, found, fixes = at_once
-            done += fixes
-            continue
-        for number, one in enumerate(group):
-            tick(number / len(group))
-            there = next((other for other in found if other.is_at(one)), None)
-            for fix in there.fixes if there is not None else ():
-                after = does(subject, found, there, fix) if there is not None and fix.mends else None
-                if after is not None:
-                    subject, found = after, find_all(after)
-                    done.append(fix)
-                    break
+    for part, group in enumerate((rest, widening)):  # what is widened last sees what all else has become
+
+        def share(of: float, part: int = part) -> None:
+            tick((part + of) / 2)
+
+        there = [next((other for other in found if other.is_at(one)), None) for one in group]
+        picked = sure_fixes(subject, found, [one for one in there if one is not None], share)
+        for _ in range(_MOST_CHECKS):
+            fixes = _once([trial.fix for trial in picked])
+            if not fixes:
+                break
+            after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
+            left = find_all(after)
+            bad = _do_not_hold(subject, after, found, left, picked)
+            if not bad:
+                subject, found = after, left
+                done += fixes
+                break
+            picked = [trial for row, trial in enumerate(picked) if row not in bad]
+    if not done:
+        return MendedAll(start, begun, ())
     return MendedAll(subject, found, tuple(done))
 
 
-def _at_once(subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding]) -> MendedAll | None:
-    """Do the first fixes of findings together, if all do what they are for."""
-    proposed = [(one, next((fix for fix in one.fixes if fix.mends), None)) for one in group]
-    fixes = _once([fix for _, fix in proposed if fix is not None])
-    if not fixes:
-        return MendedAll(subject, found, ())
-    after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
-    keys = {mend.layer for fix in fixes for mend in fix.mends if fix.name == "thicken"}
-    if any(shape_of(subject, key) != shape_of(after, key) for key in keys):
-        return None
-    left = find_all(after)
-    held = all(holds(found, left, one) for one, fix in proposed if fix is not None)
-    return MendedAll(after, left, tuple(fixes)) if held else None
+def sure_fixes(
+    subject: Subject, found: tuple[Finding, ...], wanted: Sequence[Finding], tick: Tick = no_tick
+) -> list[Trial]:
+    """The first fix of outlines that holds for each finding; findings that none mends are left out."""
+    out: dict[int, Trial] = {}
+    for turn in range(max((len(one.fixes) for one in wanted), default=0)):
+        open_yet = [row for row, one in enumerate(wanted) if row not in out and turn < len(one.fixes)]
+        trials = {row: Trial(wanted[row], wanted[row].fixes[turn]) for row in open_yet if wanted[row].fixes[turn].mends}
+        kept = holding(subject, found, list(trials.values()), tick)
+        out |= {row: trial for (row, trial), good in zip(trials.items(), kept, strict=True) if good}
+    return [out[row] for row in sorted(out)]
+
+
+def _do_not_hold(
+    before: Subject, after: Subject, found: tuple[Finding, ...], left: tuple[Finding, ...], picked: Sequence[Trial]
+) -> set[int]:
+    """Which of fixes that were done together do not hold; at least one, where something is wrong."""
+    bad = {row for row, trial in enumerate(picked) if not holds(found, left, trial.finding)}
+    keys = {trial.finding.layer for trial in picked if trial.fix.name == "thicken"}
+    grown = {key for key in keys if shape_of(before, key) != shape_of(after, key)}
+    fresh = [one for one in left if not any(one.is_at(old) for old in found)]
+    if bad and len(bad) == len(picked):  # a new finding spoils all of them: those beside it are to blame
+        boxes = [trial.box(before) for trial in picked]
+        spoiling = [one for one in fresh if one.severity == "spoils"] or fresh
+        bad = {row for row, box in enumerate(boxes) if any(meets(box[None], np.array(one.box))[0] for one in spoiling)}
+        bad = bad or set(range(0, len(picked), 2))
+    if grown and not bad:
+        bad = {row for row, trial in enumerate(picked) if trial.finding.layer in grown and trial.fix.name == "thicken"}
+        bad = set(sorted(bad)[::2])
+    return bad
 
 
 def _once(fixes: Sequence[Fix]) -> list[Fix]:

@@ -92,9 +92,16 @@ class Outline:
         return float(np.hypot(*np.moveaxis(points[:, None] - points[None], 2, 0)).max())
 
     def smaller_than(self, limit: float) -> dict[int, float]:
-        """Pieces that reach less far, by their number, with how far."""
-        some = {piece: self.reach_of(piece) for piece in np.flatnonzero(self.across < limit).tolist()}
-        return {piece: reach for piece, reach in some.items() if reach < limit}
+        """Pieces that reach less far, by their number, with how far; the same for a limit each time it is asked."""
+        if limit not in self._smaller:
+            some = {piece: self.reach_of(piece) for piece in np.flatnonzero(self.across < limit).tolist()}
+            self._smaller[limit] = {piece: reach for piece, reach in some.items() if reach < limit}
+        return self._smaller[limit]
+
+    @cached_property
+    def _smaller(self) -> dict[float, dict[int, float]]:
+        """What `smaller_than` gave, by limit."""
+        return {}
 
     @cached_property
     def mean_width(self) -> Floats:

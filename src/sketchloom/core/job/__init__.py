@@ -1,6 +1,6 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
-from sketchloom.core.job.checks import Checked, set_aside, sure, to_source, with_fix, with_fixes
+from sketchloom.core.job.checks import Checked, all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
 from sketchloom.core.job.lookup import (
@@ -37,6 +37,7 @@ __all__ = [
     "Progress",
     "Recipe",
     "Result",
+    "all_sure",
     "are_layers",
     "colour_at",
     "darkest_at",

@@ -15,10 +15,10 @@ from sketchloom.core.inspect import (
     FromPicture,
     Memory,
     Subject,
+    all_with_sure_fixes,
     find_all,
     holds,
     limits_for,
-    with_sure_fixes,
 )
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.layers import (
@@ -34,7 +34,7 @@ from sketchloom.core.layers import (
 )
 from sketchloom.core.picture import Picture, Point, on_picture, source_points
 from sketchloom.core.planar import PlanarMap
-from sketchloom.core.progress import Tick
+from sketchloom.core.progress import Tick, no_tick
 
 if TYPE_CHECKING:
     from sketchloom.core.job.pipeline import Pipeline
@@ -43,6 +43,7 @@ if TYPE_CHECKING:
 __all__ = [
     "MEMORY",
     "Checked",
+    "all_sure",
     "bearers_of",
     "do_checked",
     "do_mended",
@@ -60,6 +61,8 @@ MEMORY = Memory.new()
 
 
 _DECIMALS = 12
+_MOST_RUNS = 12
+"""Changes of settings that are run to see what comes of them."""
 
 
 class Checked(NamedTuple):
@@ -219,19 +222,42 @@ def set_aside(result: "Result", recipe: Recipe, finding: Finding, word: str = ""
 
 def sure(pipeline: "Pipeline", picture: Picture, result: "Result", finding: Finding) -> Finding:
     """Keep the fixes of a finding that remove it and bring nothing as bad; changes of settings are run to see."""
+    return all_sure(pipeline, picture, result, [finding])[0]
+
+
+def all_sure(
+    pipeline: "Pipeline", picture: Picture, result: "Result", findings: Sequence[Finding], tick: Tick = no_tick
+) -> tuple[Finding, ...]:
+    """Keep the fixes of findings that remove them and bring nothing as bad; changes of settings are run to see.
+
+    A change that several findings ask for is run once; after `_MOST_RUNS` no more are run, and what was not run is
+    left out.
+    """
     checked: Checked = result.checked
-    finding = with_sure_fixes(checked.subject, checked.findings, finding)
-    kept: list[Fix] = []
-    for fix in finding.fixes:
-        if not fix.changes:
-            kept.append(fix)
-            continue
-        if any(fix.name == other.name for other in kept):
-            continue
-        after = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
-        if after.failure is None and holds(checked.findings, after.checked.findings, finding):
-            kept.append(fix)
-    sentence = finding.sentence
-    if finding.fixes and not kept:
-        sentence += " No setting mends it without making something as bad; change the drawing here."
-    return finding._replace(fixes=tuple(kept), sentence=sentence)
+    tried = all_with_sure_fixes(checked.subject, checked.findings, findings, lambda share: tick(0.7 * share))
+    runs: dict[str, tuple[Finding, ...] | None] = {}
+
+    def after(fix: Fix) -> tuple[Finding, ...] | None:
+        key = repr(fix.changes)
+        if key not in runs:
+            if len(runs) >= _MOST_RUNS:
+                return None
+            tick(0.7 + 0.3 * len(runs) / _MOST_RUNS)
+            run = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
+            runs[key] = run.checked.findings if run.failure is None else None
+        return runs[key]
+
+    out = []
+    for finding in tried:
+        kept: list[Fix] = []
+        for fix in finding.fixes:
+            if any(fix.name == other.name for other in kept):
+                continue
+            left = after(fix) if fix.changes else None
+            if not fix.changes or (left is not None and holds(checked.findings, left, finding)):
+                kept.append(fix)
+        sentence = finding.sentence
+        if finding.fixes and not kept:
+            sentence += " No setting mends it without making something as bad; change the drawing here."
+        out.append(finding._replace(fixes=tuple(kept), sentence=sentence))
+    return tuple(out)

@@ -31,7 +31,7 @@ from sketchloom.core.layers.rules import origin_of
 from sketchloom.core.layers.stack import Layer, LayerStack
 from sketchloom.core.picture import Point
 
-__all__ = ["Mended", "OnPage", "band", "mend_paths", "mend_stack"]
+__all__ = ["NOTCH", "Mended", "OnPage", "band", "mend_paths", "mend_stack"]
 
 OnPage = Callable[[Sequence[Point]], Floats]
 """Brings places of the source to mm on the page; (n, 2)."""
@@ -40,7 +40,7 @@ _WELD = 2e-4
 """mm by which a piece that is given away is grown, so that it grows together with what it lies beside."""
 _NEAR = 0.05
 """mm beside an outline that a place on it may lie."""
-_NOTCH = 30.0
+NOTCH = 30.0
 """Times the radius that the tip of a notch reaches to where it is wide enough."""
 
 
@@ -231,7 +231,7 @@ class _Live:
 
     def round_off(self, at: Floats, radius: float) -> Any:
         """Fill the tip of the gap at a place, as a disc of a radius would not reach into it; gives it, or None."""
-        reach = _NOTCH * radius
+        reach = NOTCH * radius
         room = shapely.box(*(at - reach), *(at + reach))
         point = shapely.Point(at)
         near = self._touched(point.buffer(_NEAR))

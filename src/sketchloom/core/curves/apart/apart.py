@@ -159,7 +159,7 @@ class _Work:
                 low, high = first[arc], first[arc] + sizes[arc]
                 close = near[(near >= low) & (near < high)]
                 if not len(close):  # where the fit lies off its points
-                    close = low + np.argmin(np.hypot(*(now[low:high] - place).T))[None]
+                    close = np.array([low + int(np.argmin(np.hypot(*(now[low:high] - place).T)))])
                 target[close] = np.maximum(target[close], share[close].max() + step)
         for row, arc in enumerate(names):
             one = self._known[arc]

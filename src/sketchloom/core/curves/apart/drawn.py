@@ -122,7 +122,7 @@ class Drawn:
         return _Rows(self.now()[order], self.share[order], self.node[order], self.corner[order], place, along)
 
     def _stretch(self, rows: "_Rows", begin: int, end: int) -> Stretch:
-        own = _Rows(*(field[begin : end + 1] for field in rows))
+        own = rows.between(begin, end + 1)
         points, corners = own.points, own.corner.copy()
         lines = own.share >= LINES
         if lines.any():
@@ -178,6 +178,13 @@ class _Rows(NamedTuple):
     corner: Bools
     place: Floats
     along: Floats
+
+    def between(self, low: int, high: int) -> "_Rows":
+        """Some of them in a row."""
+        own = slice(low, high)
+        return _Rows(
+            self.points[own], self.share[own], self.node[own], self.corner[own], self.place[own], self.along[own]
+        )
 
 
 def _without_repeats(points: Floats, corners: Bools) -> tuple[Floats, Bools]:

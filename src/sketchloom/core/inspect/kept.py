@@ -1,0 +1,79 @@
+"""What mends change beyond their own places: nothing may be lost, or gained, anywhere else."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import shapely
+
+from sketchloom.core.inspect.subject import Subject
+from sketchloom.core.layers import (
+    AnyMend,
+    CloseOutline,
+    EaseOutline,
+    FillWindow,
+    GrowPiece,
+    PareAlong,
+    RoundNotch,
+    TakePiece,
+    WidenAlong,
+)
+from sketchloom.core.layers.mended import NOTCH, band
+
+__all__ = ["changed_elsewhere"]
+
+_FIT = 0.03
+"""mm that an outline which was made anew may lie beside the old one."""
+_LEAST = 0.05
+"""mm2 that say something."""
+
+
+def changed_elsewhere(before: Subject, after: Subject, mends: Sequence[AnyMend]) -> tuple[float, tuple[float, float]]:
+    """The largest area, mm2, in which layers differ away from their mends' own places, and where; 0 where none.
+
+    Parameters
+    ----------
+    before, after : Subject
+        Layers are known by their keys; one that is not there is empty.
+    mends : sequence of Mend
+        That made one of the other; their places are mm on the page.
+    """
+    own = shapely.union_all([_place_of(before, mend) for mend in mends]) if mends else shapely.Polygon()
+    worst, at = 0.0, (0.0, 0.0)
+    for layer in before.layers:
+        old = before.outline(layer).union
+        there = after.layer(layer.key)
+        new = after.outline(there).union if there is not None else shapely.Polygon()
+        if there is not None and there.digest == layer.digest:
+            continue
+        differs = shapely.difference(shapely.symmetric_difference(old, new), own)
+        for part in shapely.get_parts(shapely.buffer(differs, -_FIT)):
+            area = float(shapely.buffer(part, _FIT).area)
+            if area > max(_LEAST, worst):
+                worst, at = area, (float(part.centroid.x), float(part.centroid.y))
+    return worst, at
+
+
+def _place_of(subject: Subject, mend: AnyMend) -> Any:
+    """Where a mend may change what it is for."""
+    if isinstance(mend, WidenAlong | PareAlong):
+        return shapely.buffer(band([np.array(line) for line in mend.lines], mend.width), _FIT)
+    if isinstance(mend, RoundNotch):
+        return shapely.Point(mend.at).buffer(NOTCH * mend.radius)
+    layer = subject.layer(mend.layer)
+    if layer is None or not isinstance(mend, TakePiece | GrowPiece | FillWindow | EaseOutline | CloseOutline):
+        return shapely.Polygon()
+    if isinstance(mend, CloseOutline):
+        lines = [contour for contour, closed in zip(layer.path.contours, layer.path.closed, strict=True) if not closed]
+        near = min(lines, key=lambda line: float(np.hypot(*(line[[0, -1]] - mend.at).T).min()), default=None)
+        return shapely.Polygon() if near is None else shapely.convex_hull(shapely.multipoints(near)).buffer(_FIT)
+    outline = subject.outline(layer)
+    near = outline.tree.query(shapely.Point(mend.at).buffer(_FIT), predicate="intersects")
+    shapes = outline.pieces.shapes
+    if isinstance(mend, FillWindow):
+        windows = [shapely.Polygon(ring) for piece in shapes for ring in piece.interiors]
+        return shapely.union_all([one for one in windows if one.distance(shapely.Point(mend.at)) <= _FIT]).buffer(_FIT)
+    piece = shapely.union_all(shapes[near])
+    if isinstance(mend, EaseOutline):
+        return piece.boundary.buffer(mend.within + _FIT)
+    return piece.buffer((mend.by if isinstance(mend, GrowPiece) else 0.0) + _FIT)
