@@ -20,7 +20,7 @@ ORDER = [
     "send",
     "job",
 ]
-BASE = {"errors", "arrays", "units", "progress", "palette", "scale"}
+BASE = {"errors", "arrays", "opening", "units", "progress", "palette", "scale"}
 
 
 def imports_of(file: Path) -> set[str]:

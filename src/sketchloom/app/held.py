@@ -8,9 +8,10 @@ from typing import NamedTuple
 import msgspec
 
 from sketchloom.app.runner import Progress
-from sketchloom.core.errors import SketchLoomError
+from sketchloom.core.errors import PictureError, SketchLoomError
 from sketchloom.core.inspect import SourceMeasures
 from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, measure_opened, read_job
+from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
 
 __all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "open_held", "read_held", "title_of"]
@@ -99,7 +100,7 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
                     picture = load_picture(path)
                     if not picture.opaque:
                         seen.append((title_of(path.stem), picture))
-                found.append(Held(Job(title_of(path.stem), path.name, _bytes_of(path)), None, path))
+                found.append(Held(Job(title_of(path.stem), path.name, read_plain(path, PictureError)), None, path))
         except SketchLoomError as error:
             if len(paths) == 1:
                 raise
@@ -112,14 +113,6 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
         notes = [f"Laid together as {len(seen)} layers, the first at the bottom.", laid.note]
         return [Held(laid.job, None, paths[0], fresh=True)], [note for note in notes if note]
     return found, troubles
-
-
-def _bytes_of(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError:
-        load_picture(path)  # says what is wrong with it
-        raise
 
 
 def open_held(held: Held, pipeline: Pipeline, progress: Progress) -> Opened:

@@ -26,6 +26,7 @@ from sketchloom.core.inspect import (
 )
 from sketchloom.core.job import Pipeline, all_sure, with_fixes
 from sketchloom.core.layers import LayerStack
+from sketchloom.core.opening import read_plain
 from sketchloom.core.scale import check_size
 from sketchloom.core.send import SVG, files_of, name_of_layer, settle_all, write_all
 from sketchloom.core.stock import Stock, find_stock, read_shelf
@@ -110,10 +111,7 @@ def check_command(
 def _limits(path: Path) -> tuple[tuple[str, float], ...]:
     """Read limits by kind; raises ArgumentError."""
     try:
-        with path.open("rb") as file:
-            found = msgspec.json.decode(file.read(_MOST_LIMITS_BYTES), type=dict[str, float])
-    except OSError as error:
-        raise ArgumentError(f"{path.name} cannot be read: {error.strerror or error}.") from None
+        found = msgspec.json.decode(read_plain(path, ArgumentError, _MOST_LIMITS_BYTES), type=dict[str, float])
     except msgspec.DecodeError:
         raise ArgumentError(f'{path.name} is no file of limits; write it as {{"neck": 0.8, "gap": 0.4}}.') from None
     for kind, limit in found.items():

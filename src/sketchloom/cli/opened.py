@@ -3,8 +3,9 @@
 from pathlib import Path
 from typing import NamedTuple
 
-from sketchloom.core.errors import ArgumentError
+from sketchloom.core.errors import ArgumentError, PictureError
 from sketchloom.core.job import Recipe, read_job
+from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import DPI, Picture, load_picture
 
 __all__ = ["Opened", "check_names", "open_source"]
@@ -44,9 +45,10 @@ def open_source(path: Path, page: int | None, dpi: float | None) -> Opened:
         picture = load_picture(job.picture, job.picture_name, page, dpi)
         return Opened(picture, job.recipe, job.name, job.picture_name, job.picture, page, dpi)
     page, dpi = page or 1, dpi or DPI
-    picture = load_picture(path, page=page, dpi=dpi)
+    data = read_plain(path, PictureError)
+    picture = load_picture(data, path.name, page, dpi)
     name = path.name.encode("utf-8", "replace").decode()
-    return Opened(picture, Recipe(), _title(name), name, path.read_bytes(), page, dpi)
+    return Opened(picture, Recipe(), _title(name), name, data, page, dpi)
 
 
 def _title(name: str) -> str:
@@ -58,7 +60,7 @@ def check_names(read: list[Path], written: list[Path]) -> None:
     """Refuse to write over what is read, or twice to one file; raises ArgumentError."""
     try:
         sources, targets = {path.resolve() for path in read}, [path.resolve() for path in written]
-    except (ValueError, OSError):
+    except (ValueError, OSError, RuntimeError):  # the last for links that lead in a circle
         raise ArgumentError("There is no file of such a name; check it.") from None
     if sources & {*targets}:
         raise ArgumentError("What is opened is never written over; give each file a name of its own.")

@@ -13,6 +13,7 @@ from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for, outline_of
 from sketchloom.core.layers import Layer, LayerStack, flatten, refitted
+from sketchloom.core.opening import read_plain
 from sketchloom.core.palette import Ink, colour_of
 from sketchloom.core.stock import Stock
 
@@ -37,12 +38,7 @@ def read_drawing(path: FilePath, width: float | None = None) -> Drawing:
     reader = READERS.get(path.suffix.lower())
     if reader is None:
         raise ArgumentError(f"{path.name}: files that end with {' or '.join(READERS)} can be checked.")
-    try:
-        with path.open("rb") as file:
-            data = file.read(MOST_BYTES + 1)
-    except OSError as error:
-        raise ArgumentError(f"{path.name} cannot be read: {error.strerror or error}.") from None
-    drawing = reader(data, path.name)
+    drawing = reader(read_plain(path, ArgumentError, MOST_BYTES), path.name)
     _check_tangle(path, drawing)
     return drawing if width is None else scaled(drawing, width)
 

@@ -11,7 +11,7 @@ from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.elsewhere.filled import filled, fills, windings_beside
-from sketchloom.core.errors import NothingToCutError
+from sketchloom.core.errors import ArgumentError, NothingToCutError
 from sketchloom.core.layers import flatten, refitted
 from sketchloom.core.layers.polygons import pieces_of, solid
 
@@ -21,6 +21,8 @@ CLOSED = 0.01
 """mm between two ends that are one."""
 _SHORTEST = 1e-6
 """mm"""
+FARTHEST = 100_000.0
+"""mm from the page's corner that anything may lie."""
 
 
 class Contour(NamedTuple):
@@ -50,6 +52,8 @@ class Object(NamedTuple):
     contours : tuple of Contour
     rule : {'nonzero', 'evenodd', 'lines'}
         How they enclose anything; lines do it together with all lines of their layer.
+    widened : bool
+        Whether it is the outline of a wide stroke.
     """
 
     key: str
@@ -57,6 +61,7 @@ class Object(NamedTuple):
     colour: str
     contours: tuple[Contour, ...]
     rule: str
+    widened: bool = False
 
 
 class DrawnLayer(NamedTuple):
@@ -146,6 +151,10 @@ def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
     """
     if not objects:
         raise NothingToCutError("There is nothing in this file to cut: it has no outline.")
+    if any(np.abs(contour.control).max() > FARTHEST for one in objects for contour in one.contours):
+        raise ArgumentError(
+            f"Something in this file lies more than {FARTHEST / 1000:g} m from its corner; move it back."
+        )
     out = []
     for key in dict.fromkeys(one.key for one in objects):
         own = [one for one in objects if one.key == key]

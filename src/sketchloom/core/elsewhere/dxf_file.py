@@ -50,6 +50,8 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     bitmaps = texts = 0
     try:
         for entity in disassemble.recursive_decompose(document.modelspace()):
+            if _is_unseen(document, entity):
+                continue
             kind = entity.dxftype()
             bitmaps += kind == "IMAGE"
             texts += kind in ("TEXT", "MTEXT")
@@ -86,6 +88,21 @@ def read_dxf(data: bytes, name: str) -> Drawing:
         notes.append(f"{name} holds text, which is no outline; turn it to outlines where it was drawn.")
     size = round(float(boxes[:, 2].max()), 3), round(float(boxes[:, 3].max()), 3)
     return Drawing(layers, size, tuple(notes))
+
+
+def _is_unseen(document: Any, entity: Any) -> bool:
+    """Whether an entity is not plotted: invisible, or on a layer that is off, frozen or not plotted.
+
+    DXF reference, tables section, LAYER: group codes 62 (negative: off), 70 (bit 1: frozen) and 290; the layer
+    Defpoints is never plotted.
+    """
+    name = str(entity.dxf.get("layer", "0"))
+    if entity.dxf.get("invisible", 0) or name.lower() == "defpoints":
+        return True
+    if name not in document.layers:
+        return False
+    layer = document.layers.get(name)
+    return bool(layer.is_off() or layer.is_frozen() or not layer.dxf.get("plot", 1))
 
 
 def _check_blocks(document: Any, name: str) -> None:

@@ -66,6 +66,10 @@ def read_svg(data: bytes, name: str) -> Drawing:
         notes.append(f"{name} holds text, which is no outline; turn it to outlines where it was drawn.")
     if guarded.clipped:
         notes.append(f"{name} clips or masks objects; they are checked whole, as a cutter takes them.")
+    wide = sum(one.widened for one in found)
+    if wide:
+        many = "a stroke" if wide == 1 else f"{wide} strokes"
+        notes.append(f"{name} draws {many} that is checked as a shape of its width; most cutters follow its middle.")
     layers = layers_of(found)
     return Drawing(layers, _size(root, layers), tuple(notes))
 
@@ -92,7 +96,7 @@ def _objects(shape: Any) -> Iterator[Object]:
         yield _object(fill, filled, rule)
     if stroke and width >= _LINE:
         cap, join = str(shape.values.get("stroke-linecap", "butt")), str(shape.values.get("stroke-linejoin", "miter"))
-        yield _object(stroke, banded(contours, width, cap, join, _MITRE), "nonzero")
+        yield _object(stroke, banded(contours, width, cap, join, _MITRE), "nonzero")._replace(widened=True)
     elif stroke:
         lines = tuple(one for one in contours if one.is_flat) if filled else contours
         yield _object(stroke, lines, "lines")

@@ -12,6 +12,7 @@ import msgspec
 from sketchloom.core.errors import JobError
 from sketchloom.core.job.earlier import brought_up
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import DPI, LEAST_DPI, MOST_DPI
 from sketchloom.core.send import write_whole
 
@@ -131,14 +132,10 @@ def read_job(path: Path) -> Job:
         If it is no job file, or damaged, in one sentence.
     """
     try:
-        with zipfile.ZipFile(path) as archive:
+        with zipfile.ZipFile(io.BytesIO(read_plain(path, JobError))) as archive:
             head = _decode(_member(archive, "job.json", _MOST_RECIPE, path.name), _JobJson, path.name)
             picture = _member(archive, head.picture, _MOST_PICTURE, path.name)
-    except FileNotFoundError:
-        raise JobError(f"{path.name} is not there; check the name and the folder.") from None
-    except OSError as error:
-        raise JobError(f"{path.name} cannot be read: {error.strerror or error}.") from None
-    except _DAMAGE:
+    except (*_DAMAGE, OSError):
         raise JobError(f"{path.name} is not a Sketch Loom job, or it is damaged.") from None
     if not LEAST_DPI <= head.dpi <= MOST_DPI or head.page < 1:
         raise JobError(f"{path.name} draws its page at a size that cannot be used; open its picture anew.")
@@ -166,11 +163,4 @@ def read_recipe(path: Path) -> Recipe:
     """Take the recipe of a job file or of a JSON file; raises JobError."""
     if path.suffix.lower() == ".loom":
         return read_job(path).recipe
-    try:
-        with path.open("rb") as file:
-            data = file.read(_MOST_RECIPE + 1)
-    except OSError as error:
-        raise JobError(f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}.") from None
-    except ValueError:
-        raise JobError("There is no file of such a name; check it.") from None
-    return decode_recipe(data, path.name)
+    return decode_recipe(read_plain(path, JobError, _MOST_RECIPE), path.name)

@@ -10,6 +10,7 @@ import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from sketchloom.core.errors import PictureError
+from sketchloom.core.opening import read_plain
 from sketchloom.core.picture.pdf import is_pdf, pdf_page
 from sketchloom.core.picture.picture import JpegTables, Picture
 
@@ -54,14 +55,7 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
     if not LEAST_DPI <= dpi <= MOST_DPI:
         raise PictureError(f"A page cannot be drawn at {dpi:g} dpi; take {LEAST_DPI:g} to {MOST_DPI:g}.")
     name = name or (source.name if isinstance(source, Path) else "The picture")
-    try:
-        data = source.read_bytes() if isinstance(source, Path) else source
-    except FileNotFoundError:
-        raise PictureError(f"{name} is not there; check the name and the folder.") from None
-    except OSError as error:
-        raise PictureError(f"{name} cannot be read: {error.strerror or error}.") from None
-    except ValueError:  # a null byte in its name
-        raise PictureError("There is no file of such a name; check it.") from None
+    data = read_plain(source, PictureError) if isinstance(source, Path) else source
     if not data:
         raise PictureError(f"{name} is empty; save or copy the picture again.")
     if is_pdf(data):

@@ -58,7 +58,7 @@ def write_all(files: dict[Path, bytes]) -> None:
         named = {path: _real(path) for path in files}
         if len(set(named.values())) < len(named):
             raise WriteError("Two files would be one; give each a name of its own.")
-    except ValueError:
+    except (ValueError, OSError):  # a null byte, or too long
         raise WriteError("No file can have such a name; choose another.") from None
     done: list[_Target] = []
     targets: list[_Target] = []

@@ -7,6 +7,7 @@ import msgspec
 import platformdirs
 
 from sketchloom.core.errors import ArgumentError, JobError
+from sketchloom.core.opening import read_plain
 from sketchloom.core.stock.stock import Stock, check_stock
 
 __all__ = ["GENERIC", "Shelf", "decode_shelf", "encode_shelf", "find_stock", "read_shelf", "shelf_path", "write_shelf"]
@@ -124,16 +125,9 @@ def read_shelf(path: Path | None = None) -> Shelf:
     """
     own = path is None
     path = path or shelf_path()
-    try:
-        with path.open("rb") as file:
-            data = file.read(_MOST_BYTES + 1)
-    except FileNotFoundError:
-        if own:
-            return GENERIC
-        raise JobError(f"{path.name} is not there; check the name and the folder.") from None
-    except OSError as error:
-        raise JobError(f"{path.name} cannot be read: {error.strerror or error}.") from None
-    return decode_shelf(data, path.name)
+    if own and not path.exists():
+        return GENERIC
+    return decode_shelf(read_plain(path, JobError, _MOST_BYTES), path.name)
 
 
 def write_shelf(shelf: Shelf, path: Path | None = None) -> None:
