@@ -58,6 +58,40 @@ def test_a_picture_becomes_a_layered_svg_and_a_report(png, tmp_path):
     assert all(len(paths_in(file)) == 1 for file in single)
 
 
+def test_either_side_sets_the_size_and_both_are_refused(png, tmp_path, capsys):
+    out, report = tmp_path / "out.svg", tmp_path / "report.json"
+    assert trace(png, "-o", out, "--height", "5cm", "--report", report) == 0
+    assert json.loads(report.read_text())["size_mm"][1] == pytest.approx(50.0)
+    assert trace(png, "-o", out, "--height", "5cm", "--width", "5cm") == 2
+    assert "give one of them" in capsys.readouterr().err
+
+
+def test_an_ink_goes_to_the_ground_by_its_key(png, tmp_path, capsys):
+    out, report = tmp_path / "out.svg", tmp_path / "report.json"
+    assert trace(png, "-o", out, "--report", report) == 0
+    keys = [layer["key"] for layer in json.loads(report.read_text())["layers"]]
+    assert trace(png, "-o", out, "--to-ground", keys[-1].upper(), "--report", report) == 0
+    assert [layer["key"] for layer in json.loads(report.read_text())["layers"]] == keys[:-1]
+    assert trace(png, "-o", out, "--to-ground", "#123456") == 2
+    assert "No ink is #123456" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("flag", ["picture", "--recipe", "--limits"])
+def test_a_pipe_and_a_device_are_refused_in_one_sentence_wherever_a_file_is_taken(png, tmp_path, capsys, flag):
+    os.mkfifo(pipe := tmp_path / "pipe.json")
+    (endless := tmp_path / "endless.json").symlink_to("/dev/zero")
+    (circle := tmp_path / "circle.json").symlink_to(tmp_path / "circle.json")
+    for file in (pipe, endless, circle, tmp_path, tmp_path / ("n" * 300)):
+        words = {
+            "picture": ["trace", file, "-o", tmp_path / "out.svg"],
+            "--recipe": ["trace", png, "-o", tmp_path / "out.svg", "--recipe", file],
+            "--limits": ["check", tmp_path / "art.svg", "--limits", file],
+        }[flag]
+        (tmp_path / "art.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>')
+        assert main(list(map(str, words))) == 2
+        assert len(capsys.readouterr().err.strip().splitlines()) == 1
+
+
 def test_options_reach_the_recipe(png, tmp_path):
     out = tmp_path / "out.svg"
     assert trace(png, "-o", out, "--inks", 2, "--ground", "keep", "--page", "picture", "--width", "100mm") == 0

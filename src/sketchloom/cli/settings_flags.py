@@ -117,6 +117,7 @@ _FLAGS = (
     _Flag("--page", "finish", "page", str, "What the page covers. [default: design]", _choices("design", "picture")),
     _Flag("--width", "finish", "width", parse_length, "Of the page, such as 180mm or 7in. [default: 96 px to the inch]",
           _LENGTH),
+    _Flag("--height", "finish", "height", parse_length, "Of the page, in place of its width.", _LENGTH),
     _Flag("--build", "layers", "build", str, "How layers are built. [default: flush]",
           _choices("flush", "carried", "backed", "single", "stencil")),
     _Flag("--rim", "layers", "rim", parse_length, "Grow the base, or a single sheet, by this. [default: 0mm]", _LENGTH),
@@ -200,6 +201,7 @@ def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
             multiple=True,
             help="Flat art: inks of each group of shades, or bands of a gradient; of one group by its key.",
         ),
+        click.option("--to-ground", metavar="KEY", multiple=True, help="An ink that is cleared, as ground."),
         click.option("--centre-lines", metavar="KEY", multiple=True, help="An ink whose centre lines are written too."),
     )
     for option in more:
@@ -221,8 +223,13 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
         value = given[_argument(flag)]
         if value is not None:
             recipe = recipe.with_(flag.stage, **{flag.setting: flag.read(value)})
-    if given["width"] is not None:
-        recipe = recipe.with_("finish", height=None)
+    if given["width"] is not None and given["height"] is not None:
+        raise ArgumentError("--width and --height both set the size, and one follows from the other; give one of them.")
+    for side, other in (("width", "height"), ("height", "width")):
+        if given[side] is not None:
+            recipe = recipe.with_("finish", **{other: None})
+    if given["to_ground"]:
+        recipe = recipe.with_("separate", grounded=tuple(dict.fromkeys(map(_key, given["to_ground"]))))
     if given["shades"]:
         recipe = recipe.with_("separate", shades=tuple(map(_shades, given["shades"])))
     for limit in _LIMITS:
@@ -326,6 +333,8 @@ def check_road(result: Result, given: dict[str, Any]) -> None:
         asked += map(_layer_key, _order_keys(given["order"]))
     asked += [key for limit in _LIMITS for key, _ in map(limit.taken, given[limit.setting]) if key]
     found = [ink.key for ink in result.palette.cut]
+    cleared = [ink.key for ink in result.palette.grounded]
     lost = [key for key in asked if key not in (*found, BASE, SHEET, CLEAR)]
+    lost += [key for key in map(_key, given["to_ground"]) if key not in (*found, *cleared)]
     if lost:
         raise ArgumentError(f"No ink is {lost[0]}; the picture has {', '.join(found)}.")
