@@ -225,3 +225,21 @@ def test_nor_where_a_hand_draws_one_outline_over_another():
     assert not after.unplaced
     assert not np.array_equal(arc_piece(after.curves, arc).control, piece.control)
     assert not any(len(crossed(path.segments)) for path in layers_of(after))
+
+
+@pytest.mark.parametrize(
+    "layers",
+    [
+        {"build": "backed", "rim": 1.5},
+        {"build": "flush", "overlap": 0.6},
+        {"build": "carried"},
+        {"build": "backed", "rim": 1.0, "rim_gap": 0.2},
+        {"build": "single", "rim": 2.0},
+    ],
+)
+@pytest.mark.parametrize("name", ["lines 1", "noise 1", "discs 2"])
+def test_nor_where_layers_run_on_are_grown_or_drawn_in(name, layers):
+    recipe = Recipe().with_("finish", page="picture", width=60.0).with_("layers", **layers)
+    result = Pipeline(0).run(picture_of(HARD[name]), recipe)
+    for path in layers_of(result):
+        assert not len(crossed(path.segments))

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Bools, Floats
-from sketchloom.core.curves import Path, fit_exact
+from sketchloom.core.curves import Path, find_crossings, fit_exact
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.layers.finish import DECIMALS
 from sketchloom.core.layers.polygons import Flat
@@ -24,6 +24,8 @@ _STEP = 0.05
 """mm between the points that curves are fitted through."""
 _MOST_POINTS = 500_000
 """About; longer outlines get them farther apart."""
+_CLOSER = 0.25
+"""Of the bound, that what crosses is fitted again within."""
 _TOLERANCE = 0.006
 """mm that a fitted curve may leave its polygon, so that it stays within a hundredth of what was meant."""
 _STRAY = 4e-4
@@ -45,7 +47,8 @@ def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, wit
 
     Where an outline runs along a curve that it came from, over the whole of a
     segment, that segment is taken over as it is; the rest is fitted within a
-    hundredth of a mm by the program's own fitter, corners kept.
+    hundredth of a mm by the program's own fitter, corners kept. What then
+    crosses is fitted more closely, and at last is the polygon itself.
 
     Parameters
     ----------
@@ -65,21 +68,49 @@ def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, wit
     rings = [ring for ring in rings if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
     known = _Known(sources)
     runs = [known.runs(ring) for ring in rings]
-    fitted = _fit_runs(runs, within, tick)
-    contours, flags = [], []
-    for parts in fitted:
-        control = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
-        straight = np.concatenate([flag for _, flag in parts])
-        control[1:, 0] = control[:-1, 3]
-        control[0, 0] = control[-1, 3]
-        kept = ~straight | (np.abs(control[:, 3] - control[:, 0]).max(1) > 0)
-        control, straight = control[kept], straight[kept]
-        if len(control) < 2:
-            continue
-        straight_thirds(control, straight)
-        contours.append(np.vstack([control[:, :3].reshape(-1, 2), control[:1, 0]]))
-        flags.append(straight)
-    return Path(tuple(contours), tuple(flags))
+    made = [_contour(parts) for parts in _fit_runs(runs, within, tick)]
+    for closer in (within * _CLOSER, 0.0):  # at last the polygon itself, which crosses nothing
+        bad = _crossed(made)
+        if not bad:
+            break
+        again = (
+            _fit_runs([runs[row] for row in bad], closer, no_tick) if closer else [_steps(rings[row]) for row in bad]
+        )
+        for row, parts in zip(bad, again, strict=True):
+            made[row] = _contour(parts)
+    kept = [one for one in made if one is not None]
+    return Path(tuple(contour for contour, _ in kept), tuple(straight for _, straight in kept))
+
+
+def _contour(parts: list[tuple[Floats, Bools]]) -> tuple[Floats, Bools] | None:
+    """Fitted runs as one closed contour, rounded; None where nothing is left of it."""
+    control = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
+    straight = np.concatenate([flag for _, flag in parts])
+    control[1:, 0] = control[:-1, 3]
+    control[0, 0] = control[-1, 3]
+    kept = ~straight | (np.abs(control[:, 3] - control[:, 0]).max(1) > 0)
+    control, straight = control[kept], straight[kept]
+    if len(control) < 2:
+        return None
+    straight_thirds(control, straight)
+    return np.vstack([control[:, :3].reshape(-1, 2), control[:1, 0]]), straight
+
+
+def _crossed(made: list[tuple[Floats, Bools] | None]) -> list[int]:
+    """Which contours cross themselves or others."""
+    rows = [row for row, one in enumerate(made) if one is not None]
+    path = Path(tuple(one[0] for one in made if one is not None), tuple(one[1] for one in made if one is not None))
+    of = np.repeat(rows, [len(straight) for straight in path.straight]).astype(np.int64)
+    found: list[int] = np.unique(of[find_crossings(path.segments).segments]).tolist()
+    return found
+
+
+def _steps(ring: Floats) -> list[tuple[Floats, Bools]]:
+    """A ring straight from point to point."""
+    control = np.repeat(ring[:, None], 4, 1)
+    control[:, 3] = np.roll(ring, -1, axis=0)
+    straight = np.ones(len(ring), bool)
+    return [(straight_thirds(control, straight), straight)]
 
 
 def _settled(ring: Floats) -> Floats:
