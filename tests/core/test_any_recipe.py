@@ -10,6 +10,7 @@ import pytest
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
+from sketchloom.core.curves import face_areas, find_crossings
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.inspect import KINDS, Memory, find_all, with_sure_fixes
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of, worst_place
@@ -31,7 +32,6 @@ from sketchloom.core.layers import (
     Unite,
     WidenAlong,
     Window,
-    face_areas,
 )
 from sketchloom.core.picture import (
     Calm,
@@ -317,7 +317,9 @@ def written(result) -> tuple[bytes, ...]:
 
 
 def check_faces(result) -> None:
-    """Every face lies the right way round, and together they are the picture."""
+    """Every face lies the right way round, together they are the picture, and no outline crosses another."""
+    assert not len(find_crossings(result.finished.curves.segments).place)
+    assert not any(len(find_crossings(layer.path.segments).place) for layer in result.stack.layers)
     areas = face_areas(result.planar, result.curves)
     height, width = result.planar.shape
     assert areas[1:].min() > 0

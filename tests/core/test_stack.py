@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
+from sketchloom.core.curves import face_areas
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.job import Pipeline, Recipe, report_of
 from sketchloom.core.layers import (
@@ -18,7 +19,6 @@ from sketchloom.core.layers import (
     LayerSettings,
     Window,
     detail_costs,
-    face_areas,
     plan_layers,
 )
 from sketchloom.core.picture import source_points
