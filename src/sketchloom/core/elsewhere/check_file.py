@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 import numpy as np
-import shapely
 
 from sketchloom.core.elsewhere.drawing import Drawing, scaled
 from sketchloom.core.elsewhere.dxf_file import read_dxf
@@ -19,8 +18,6 @@ from sketchloom.core.stock import Stock
 
 __all__ = ["READERS", "read_drawing", "stack_of", "subject_of"]
 
-_SOME = 300
-_MOST_CROSSINGS = 200_000
 READERS = {".svg": read_svg, ".dxf": read_dxf}
 """By the ending of a file's name."""
 
@@ -39,23 +36,7 @@ def read_drawing(path: FilePath, width: float | None = None) -> Drawing:
     if reader is None:
         raise ArgumentError(f"{path.name}: files that end with {' or '.join(READERS)} can be checked.")
     drawing = reader(read_plain(path, ArgumentError, MOST_BYTES), path.name)
-    _check_tangle(path, drawing)
     return drawing if width is None else scaled(drawing, width)
-
-
-def _check_tangle(path: FilePath, drawing: Drawing) -> None:
-    """Refuse what crosses itself too often to be mended, told by some of its steps; raises ArgumentError."""
-    for layer in drawing.layers:
-        flat = flatten(layer.path)
-        ends = np.roll(flat.points, -1, axis=0)
-        ends[flat.first[1:] - 1] = flat.points[flat.first[:-1]]
-        steps = shapely.linestrings(np.stack([flat.points, ends], 1))
-        some = steps[:: max(1, len(steps) // _SOME)]
-        crossed = len(shapely.STRtree(steps).query(some, predicate="crosses")[0])
-        if crossed * len(steps) / max(len(some), 1) / 2 > _MOST_CROSSINGS:
-            raise ArgumentError(
-                f"{path.name}: its outlines cross each other hundreds of thousands of times; unite them."
-            )
 
 
 def subject_of(drawing: Drawing, stock: Stock | None, limits: Sequence[tuple[str, float]], memory: Memory) -> Subject:

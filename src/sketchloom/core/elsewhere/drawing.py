@@ -21,6 +21,9 @@ CLOSED = 0.01
 """mm between two ends that are one."""
 _SHORTEST = 1e-6
 """mm"""
+_SOME = 300
+"""Steps whose crossings are counted."""
+_MOST_CROSSINGS = 200_000
 FARTHEST = 100_000.0
 """mm from the page's corner that anything may lie."""
 
@@ -171,10 +174,23 @@ def _gathered(own: Sequence[Object]) -> list[Object]:
 
 def _path_of_objects(objects: Sequence[Object]) -> Path:
     """The path of a layer; where its outlines cross or overlap it says what its objects fill together."""
+    _check_tangle(path_of([contour for one in objects for contour in one.contours]))
     path = path_of([contour for one in objects for contour in _turned(one.contours, one.rule)])
     if _is_plain(path):
         return path
     return replace(path, meant=solid(shapely.union_all([_filled_by(one) for one in objects])))
+
+
+def _check_tangle(path: Path) -> None:
+    """Refuse what crosses itself too often to be mended, told by some of its steps; raises ArgumentError."""
+    flat = flatten(path)
+    ends = np.roll(flat.points, -1, axis=0)
+    ends[flat.first[1:] - 1] = flat.points[flat.first[:-1]]
+    steps = shapely.linestrings(np.stack([flat.points, ends], 1))
+    some = steps[:: max(1, len(steps) // _SOME)]
+    crossed = len(shapely.STRtree(steps).query(some, predicate="crosses")[0])
+    if crossed * len(steps) / max(len(some), 1) / 2 > _MOST_CROSSINGS:
+        raise ArgumentError("Outlines of this file cross each other hundreds of thousands of times; unite them.")
 
 
 def _is_plain(path: Path) -> bool:

@@ -14,6 +14,7 @@ from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["MendedAll", "mend_all", "sure_fixes"]
 
+_MOST_PASSES = 4
 _MOST_CHECKS = 8
 """After which what does not hold together with the rest is left as it is."""
 
@@ -41,9 +42,10 @@ def mend_all(
 ) -> MendedAll:
     """Mend findings by what their fixes do to outlines, each only if it removes its finding and brings nothing as bad.
 
-    The first fix of each that holds by itself is taken; all are done at once.
-    Where together they bring anything new, those beside it are left out, and
-    where none is beside it, half of them.
+    The first fix of each that holds is taken; all are done at once. Where
+    together they bring anything new, those beside it are left out, and where
+    none is beside it, half of them. What is left is tried again on what came
+    of it, while that mends more.
 
     Parameters
     ----------
@@ -55,31 +57,39 @@ def mend_all(
     tick : callable
     """
     done: list[Fix] = []
-    start, begun = subject, found
-    widening = [one for one in chosen if one.fix == "thicken"]
-    rest = [one for one in chosen if one.fix != "thicken"]
-    for part, group in enumerate((rest, widening)):  # what is widened last sees what all else has become
+    for turn in range(_MOST_PASSES):  # what spoilt each other may be mended one after the other
+        open_yet = [one for one in chosen if any(other.is_at(one) for other in found)]
+        before = len(done)
+        widening = [one for one in open_yet if one.fix == "thicken"]
+        rest = [one for one in open_yet if one.fix != "thicken"]
+        for part, group in enumerate((rest, widening)):  # what is widened last sees what all else has become
 
-        def share(of: float, part: int = part) -> None:
-            tick((part + of) / 2)
+            def share(of: float, part: int = part, turn: int = turn) -> None:
+                tick((turn + (part + of) / 2) / _MOST_PASSES)
 
-        there = [next((other for other in found if other.is_at(one)), None) for one in group]
-        picked = sure_fixes(subject, found, [one for one in there if one is not None], share)
-        for _ in range(_MOST_CHECKS):
-            fixes = _once([trial.fix for trial in picked])
-            if not fixes:
-                break
-            after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
-            left = find_all(after)
-            bad = _do_not_hold(subject, after, found, left, picked)
-            if not bad:
-                subject, found = after, left
-                done += fixes
-                break
-            picked = [trial for row, trial in enumerate(picked) if row not in bad]
-    if not done:
-        return MendedAll(start, begun, ())
+            made = _mended_together(subject, found, group, share)
+            subject, found = made.subject, made.findings
+            done += made.fixes
+        if len(done) == before:
+            break
     return MendedAll(subject, found, tuple(done))
+
+
+def _mended_together(subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding], tick: Tick) -> MendedAll:
+    """Do the fixes of some findings that hold together."""
+    there = [next((other for other in found if other.is_at(one)), None) for one in group]
+    picked = sure_fixes(subject, found, [one for one in there if one is not None], tick)
+    for _ in range(_MOST_CHECKS):
+        fixes = _once([trial.fix for trial in picked])
+        if not fixes:
+            break
+        after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
+        left = find_all(after)
+        bad = _do_not_hold(subject, after, found, left, picked)
+        if not bad:
+            return MendedAll(after, left, tuple(fixes))
+        picked = [trial for row, trial in enumerate(picked) if row not in bad]
+    return MendedAll(subject, found, ())
 
 
 def sure_fixes(
