@@ -55,7 +55,7 @@ class Stretch(NamedTuple):
     @property
     def tolerance(self) -> float:
         """How closely its points are to be followed, px."""
-        return float(np.interp(self.share, [0.25, 1.0, LINES], [0.2, 0.12, 0.03]))
+        return float(np.interp(self.share, [0.25, 1.0, LINES], [0.3, 0.25, 0.03]))
 
 
 class Drawn:
@@ -71,7 +71,6 @@ class Drawn:
 
     def __init__(self, planar: PlanarMap, piece: Piece, arc: int) -> None:
         self.loop = bool(planar.loops[arc])
-        self.tail, self.head = int(planar.tail[arc]), int(planar.head[arc])
         if self.loop:  # begin at a corner, where there is one
             piece = begun_at(piece, float(np.argmax(_turns(piece, True)[:-1])))
         self.piece = piece
