@@ -126,7 +126,7 @@ def main() -> None:
     recipe = Recipe().with_("separate", ground="keep").with_("finish", page="picture")
 
     def ours() -> str:
-        return SVG.write(Pipeline(0).run(Picture(rgba.copy()), recipe).stack)
+        return SVG.write(Pipeline(0).run(Picture(rgba.copy()), recipe).stack.cuts)
 
     ours()
     times, theirs = [], []
@@ -166,7 +166,7 @@ def main() -> None:
     large = np.ascontiguousarray(np.tile(rgba, (tiles, tiles, 1))[:LARGE_SIDE, :LARGE_SIDE])
 
     def ours_large() -> str:
-        return SVG.write(Pipeline(0).run(Picture(large), recipe).stack)
+        return SVG.write(Pipeline(0).run(Picture(large), recipe).stack.cuts)
 
     took = min(timed(ours_large) for _ in range(2))
     with PeakMemory() as memory:

@@ -88,12 +88,12 @@ def save_layers(folder: Path) -> list[Path]:
 
 def svg_text(stack, layers=None) -> str:
     """Write layers as SVG."""
-    return SVG.write(stack, layers).decode()
+    return SVG.write(stack.cuts, layers).decode()
 
 
 def check_svg(text: str, stack, layers=None) -> None:
     """Read an SVG back."""
-    SVG.check(text.encode(), stack, layers)
+    SVG.check(text.encode(), stack.cuts, layers)
 
 
 def ink(name: str, colour: tuple[int, int, int]) -> Ink:

@@ -313,7 +313,7 @@ def with_rules(recipe: Recipe, keys: tuple[str, ...], rules, window, line) -> Re
 def written(result) -> tuple[bytes, ...]:
     """All that leaves the program, read back."""
     assert all(layer.path.contours for layer in result.stack.layers)
-    return tuple(data for each in (False, True) for data in files_of(SVG, result.stack, each).values())
+    return tuple(data for each in (False, True) for data in files_of(SVG, result.stack.cuts, each).values())
 
 
 def check_faces(result) -> None:

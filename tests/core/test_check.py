@@ -315,8 +315,8 @@ def test_mends_and_limits_come_back_from_a_job_and_give_the_same_bytes():
                                                  result.checked.findings).fixes)  # fmt: skip
     assert mended.checks.mends and again(mended) == mended
     warm = pipeline.run(picture, mended)
-    assert WRITER.write(warm.stack) == WRITER.write(Pipeline(0).run(picture, again(mended)).stack)
-    assert WRITER.write(warm.stack) != WRITER.write(result.stack)
+    assert WRITER.write(warm.stack.cuts) == WRITER.write(Pipeline(0).run(picture, again(mended)).stack.cuts)
+    assert WRITER.write(warm.stack.cuts) != WRITER.write(result.stack.cuts)
     after = pipeline.run(picture, mended, names=("checked",)).checked
     assert after.findings == () and after.ready
 
@@ -335,7 +335,7 @@ def test_a_mend_that_finds_nothing_is_listed_and_harms_nothing():
     recipe = result.recipe.with_("checks", mends=lost)
     after = Pipeline().run(picture_of(render(svg(SHOWN["neck"]), 1200)), recipe)
     assert after.lost_mends == (0, 1)
-    assert WRITER.write(after.stack) == WRITER.write(result.stack)
+    assert WRITER.write(after.stack.cuts) == WRITER.write(result.stack.cuts)
 
 
 def test_a_finding_left_so_stays_aside_until_its_place_changes():
@@ -479,9 +479,9 @@ def test_a_narrow_place_is_told_below_where_what_lies_above_does_not_mend_it():
     assert layers(replace(subject, bearers={})) == {"#c03030", "#2060a0"}  # as in a file from elsewhere
     locked = replace(subject, origin=replace(subject.origin, locked=frozenset({"#2060a0"})))
     assert layers(locked) == {"#c03030", "#2060a0"}
-    lower, upper = subject.layers
-    finer = replace(upper, limits={**upper.limits, "neck": 0.6})  # widened to less than the lower stock needs
-    assert layers(replace(subject, layers=(lower, finer))) == {"#c03030", "#2060a0"}
+    upper = subject.layers[1]
+    finer = {**subject.limits[upper.key], "neck": 0.6}  # widened to less than the lower stock needs
+    assert layers(replace(subject, limits={**subject.limits, upper.key: finer})) == {"#c03030", "#2060a0"}
     wider = SHOWN["neck"].replace("7.25", "7.15") + SHOWN["neck"].replace("#c03030", "#2060a0")
     assert layers(replace(drawn(wider), bearers=subject.bearers)) == {"#c03030", "#2060a0"}
     apart = on_each_other(SHOWN["neck"])
@@ -540,7 +540,7 @@ def test_what_is_mended_in_a_file_is_found_mended_when_it_is_read_back(seed):
     found = find_all(subject)
     done = mend_all(subject, found, found)
     stack = stack_of(done.subject)
-    assert all(layer.area > 0 for layer in stack.layers)
+    assert all(layer.area > 0 for layer in stack.cuts)
     again = find_all(subject_of(read_svg(WRITER.write(stack), "b.svg"), None, (), Memory.new()))
     assert Counter(one.kind for one in again) == Counter(one.kind for one in done.findings)
     assert len(again) < len(found)

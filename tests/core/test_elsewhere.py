@@ -78,7 +78,7 @@ def test_mending_a_file_loses_nothing_that_it_fills(name):
     mends = [mend for fix in done.fixes for mend in fix.mends]
     assert changed_elsewhere(before, done.subject, mends)[0] == 0
     assert not any(one.kind == "crossing" for one in done.findings)
-    written = sum(float(layer.path.areas.sum()) for layer in stack_of(done.subject).layers)
+    written = sum(float(layer.path.areas.sum()) for layer in stack_of(done.subject).cuts)
     widened = sum(mend.width * 100 for mend in mends if hasattr(mend, "width"))
     assert abs(written - area(before)) <= 0.5 + widened
 
@@ -134,9 +134,8 @@ def test_layers_of_a_dxf_that_are_not_plotted_are_not_cut():
     space.add_circle((0, 90), 10, dxfattribs={"layer": "CUT", "invisible": 1})
     text = io.StringIO()
     document.write(text)
-    assert [(layer.name, len(layer.path.contours)) for layer in read_dxf(text.getvalue().encode(), "a.dxf").layers] == [
-        ("CUT", 1)
-    ]
+    cuts = read_dxf(text.getvalue().encode(), "a.dxf").stack.cuts
+    assert [(cut.name, len(cut.path.contours)) for cut in cuts] == [("CUT", 1)]
 
 
 def test_a_wide_stroke_that_is_taken_for_a_shape_is_told():

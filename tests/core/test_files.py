@@ -1,16 +1,20 @@
 """Sends end whole, whatever stops them; what is written is what was meant."""
 
 import os
+import re
 import subprocess
 import sys
 
 import pytest
 
 import sketchloom.core.send.files as files
+from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut, CutStack
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
-from sketchloom.core.send import SVG, WRITERS, files_of, settle_all, write_all, write_whole
+from sketchloom.core.palette import Ink
+from sketchloom.core.send import SVG, WRITERS, files_of, names_of, settle_all, write_all, write_whole
 from tests.conftest import FOUR_INKS, check_svg, draw, svg_text
 
 
@@ -177,9 +181,29 @@ def test_a_wrong_width_of_a_centre_line_is_found():
 
 def test_one_file_a_layer_holds_that_layer_alone():
     stack = Pipeline(0).run(draw(FOUR_INKS), Recipe()).stack
-    apart = files_of(SVG, stack, each=True)
+    apart = files_of(SVG, stack.cuts, each=True)
     assert len(apart) == 4 and len(set(apart)) == 4
     for (name, data), layer in zip(apart.items(), stack.layers, strict=True):
         assert data.count(b"<path ") == 1 and layer.ink.hex.encode() in data
         assert name.startswith("-layer-")
     assert set(WRITERS) == {".svg"}
+
+
+def test_names_go_by_key_and_not_by_place():
+    picture = draw(FOUR_INKS)
+    stack = Pipeline(0).run(picture, Recipe()).stack
+    whole = names_of(stack.cuts)
+    assert len(set(whole.values())) == 4
+    hidden = Recipe().with_("layers", rules=(LayerRule(stack.layers[0].key, hidden=True),))
+    rest = names_of(Pipeline(0).run(picture, hidden).stack.cuts)
+    assert rest == {key: name for key, name in whole.items() if key != stack.layers[0].key}
+    turned = Recipe().with_("layers", order=tuple(layer.key for layer in reversed(stack.layers)))
+    assert names_of(Pipeline(0).run(picture, turned).stack.cuts) == whole
+
+
+def test_no_two_layers_have_one_name():
+    path = Path((), ())
+    keys = ("Ä", "ß", "#a0b0c0", "#a0b0c0+1", "a0b0c0 1", "#a0b0c0/left", "ink", "INK", "ink--2")
+    cuts = tuple(Cut(key=key, name="", ink=Ink(key, "", (0, 0, 0), (0, 0, 0)), path=path) for key in keys)
+    names = list(names_of(CutStack(cuts, (1.0, 1.0))).values())
+    assert len(set(names)) == len(keys) and all(re.fullmatch("[a-z0-9-]+", name) for name in names)

@@ -7,9 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sketchloom.core.curves import Path
+from sketchloom.core.cut import flatten, refitted
+from sketchloom.core.cut.grow import grown, left_of, overlapped
 from sketchloom.core.job import Pipeline, Recipe, report_of
-from sketchloom.core.layers import LayerRule, find_slip, flatten, refitted
-from sketchloom.core.layers.grow import grown, left_of, overlapped
+from sketchloom.core.layers import LayerRule, find_slip
 from sketchloom.core.stock import Stock
 from tests.conftest import FOUR_INKS, draw, tries
 

@@ -5,22 +5,29 @@ import pytest
 import shapely
 
 from sketchloom.core.curves import Path
-from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for, narrowest_mm
-from sketchloom.core.layers import refitted
+from sketchloom.core.cut import Cut, refitted
+from sketchloom.core.inspect import Memory, Subject, limits_for, narrowest_mm
+from sketchloom.core.palette import Ink
 from tests.core.test_grow import circle, polygon
 
 WIDTHS = [0.3, 0.5, 0.8, 1.5, 3.0, 5.0]
+
+BLACK = Ink("#000000", "Black", (0, 0, 0), (0, 0, 0))
 
 
 def path_of(shape) -> Path:
     return refitted(shape)
 
 
+def cut_of(path: Path) -> Cut:
+    return Cut(key="#000000", name="Black", ink=BLACK, path=path)
+
+
 def narrow(shape, limit: float, side: str = "inside"):
     """Narrow places of a shape below a limit."""
     limits = {**limits_for(None), "neck": limit, "gap": limit}
-    layer = CutLayer("#000000", "Black", "#000000", path_of(shape), limits)
-    found = Subject((layer,), (100.0, 100.0), Memory.new()).narrow(layer, side)
+    layer = cut_of(path_of(shape))
+    found = Subject((layer,), {layer.key: limits}, (100.0, 100.0), Memory.new()).narrow(layer, side)
     return [place for place in found if place.width < limit]
 
 
@@ -48,13 +55,13 @@ def pinched(width: float):
 @pytest.mark.parametrize("width", WIDTHS)
 @pytest.mark.parametrize("angle", [0, 37])
 def test_a_neck_is_as_wide_as_it_was_drawn(width, angle):
-    assert narrowest_mm(path_of(dumbbell(width, angle))) == pytest.approx(width, rel=0.02)
+    assert narrowest_mm(cut_of(path_of(dumbbell(width, angle)))) == pytest.approx(width, rel=0.02)
 
 
 @pytest.mark.parametrize("width", WIDTHS)
 @pytest.mark.parametrize("drawn", [bent, pinched])
 def test_a_curved_neck_is_as_wide_as_it_was_drawn(width, drawn):
-    assert narrowest_mm(path_of(drawn(width))) == pytest.approx(width, rel=0.05)
+    assert narrowest_mm(cut_of(path_of(drawn(width)))) == pytest.approx(width, rel=0.05)
     (place,) = narrow(drawn(width), 1.2 * width)
     assert place.width == pytest.approx(width, rel=0.05)
 
@@ -96,14 +103,14 @@ def test_rounded_tips_leaves_and_stars_have_no_narrow_place():
     assert narrow(leaf, 0.8) == []
     star = polygon([(20 * r * np.cos(a), -20 * r * np.sin(a)) for a, r in zip(
         2 * np.pi * np.arange(10) / 10, [1, 0.55] * 5, strict=True)])  # fmt: skip
-    assert narrowest_mm(star) > 5
+    assert narrowest_mm(cut_of(star)) > 5
 
 
 @pytest.mark.parametrize("width", [0.6, 2.0])
 def test_a_tail_counts_and_a_short_stub_does_not(width):
     disc = shapely.Point(0, 0).buffer(15, 64)
     tail = shapely.union(disc, shapely.box(10, -width / 2, 30, width / 2))
-    assert narrowest_mm(path_of(tail)) == pytest.approx(width, rel=0.03)
+    assert narrowest_mm(cut_of(path_of(tail))) == pytest.approx(width, rel=0.03)
     stub = shapely.union(shapely.box(-20, -20, 0, 20), shapely.box(-1, -width / 2, 0.8 * width, width / 2))
     assert narrow(stub, 1.2 * width) == []
 
@@ -111,13 +118,13 @@ def test_a_tail_counts_and_a_short_stub_does_not(width):
 def test_a_ring_a_thin_piece_and_a_dot_are_as_wide_as_they_are():
     outer, inner = circle(20), circle(18.8).reversed()
     ring = Path(outer.contours + inner.contours, outer.straight + inner.straight)
-    assert narrowest_mm(ring) == pytest.approx(1.2, rel=0.03)
+    assert narrowest_mm(cut_of(ring)) == pytest.approx(1.2, rel=0.03)
     two = shapely.union(shapely.box(0, 0, 30, 30), shapely.box(50, 0, 50.9, 30))
-    assert narrowest_mm(path_of(two)) == pytest.approx(0.9, rel=0.02)
+    assert narrowest_mm(cut_of(path_of(two))) == pytest.approx(0.9, rel=0.02)
     (place,) = narrow(shapely.union(shapely.box(0, 0, 30, 30), shapely.Point(50, 5).buffer(0.35, 32)), 0.8)
     assert place.whole and place.width == pytest.approx(0.7, rel=0.02)
-    assert narrowest_mm(Path((), ())) == 0.0
-    assert narrowest_mm(circle(30)) == pytest.approx(60, rel=0.02)
+    assert narrowest_mm(cut_of(Path((), ()))) == 0.0
+    assert narrowest_mm(cut_of(circle(30))) == pytest.approx(60, rel=0.02)
 
 
 def blobs(seed: int):

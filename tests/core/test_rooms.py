@@ -14,6 +14,7 @@ ORDER = [
     "curves",
     "tidy",
     "stock",
+    "cut",
     "layers",
     "inspect",
     "elsewhere",

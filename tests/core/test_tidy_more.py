@@ -341,7 +341,7 @@ def test_what_is_put_elsewhere_is_found_there():
 
 
 def written(result) -> bytes:
-    (data,) = files_of(SVG, result.stack, False).values()
+    (data,) = files_of(SVG, result.stack.cuts, False).values()
     return data
 
 

@@ -318,7 +318,7 @@ class JobModel(QObject):
         """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            made = files_of(WRITERS[path.suffix.lower()], result.stack, each)
+            made = files_of(WRITERS[path.suffix.lower()], result.stack.cuts, each)
             return {path.with_name(f"{path.stem}{name}{path.suffix}"): data for name, data in made.items()}
 
         def done(names: list[str]) -> None:
@@ -358,7 +358,7 @@ class JobModel(QObject):
             progress("send", 0.0)
             svg = preview = None
             if result is not None:
-                svg = files_of(SVG, result.stack, each=False)[""]
+                svg = files_of(SVG, result.stack.cuts, each=False)[""]
                 preview = png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)
             write_job(path, job, svg, preview)
 

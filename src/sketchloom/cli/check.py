@@ -9,6 +9,7 @@ import click
 import msgspec
 
 from sketchloom.cli.opened import check_names, open_source
+from sketchloom.core.cut import CutStack
 from sketchloom.core.elsewhere import READERS, read_drawing, stack_of, subject_of
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import (
@@ -25,10 +26,9 @@ from sketchloom.core.inspect import (
     readiness,
 )
 from sketchloom.core.job import Pipeline, all_sure, with_fixes
-from sketchloom.core.layers import LayerStack
 from sketchloom.core.opening import read_plain
 from sketchloom.core.scale import check_size
-from sketchloom.core.send import SVG, files_of, name_of_layer, settle_all, write_all
+from sketchloom.core.send import SVG, files_of, names_of, settle_all, write_all
 from sketchloom.core.stock import Stock, find_stock, read_shelf
 from sketchloom.core.units import parse_length
 
@@ -42,7 +42,7 @@ _MOST_LIMITS_BYTES = 100_000
 class _Mended(NamedTuple):
     """What came of mending."""
 
-    stack: LayerStack
+    stack: CutStack
     places: int
     left: tuple[Finding, ...]
 
@@ -173,6 +173,6 @@ def _job(
         _check_kept(file, checked.subject, done)
         stack = pipeline.run(opened.picture, with_fixes(result, recipe, done.fixes), names=("mended",)).stack
         left = tuple(one for one in done.findings if not any(one.is_still(other) for other in aside))
-        mended = _Mended(stack, len(done.fixes), left)
-    ids = {layer.key: name_of_layer(result.stack, layer) for layer in result.stack.sent}
+        mended = _Mended(stack.cuts, len(done.fixes), left)
+    ids = names_of(result.stack.cuts)
     return _Checked(checked.subject, found, aside, (), ids, mended)

@@ -163,7 +163,7 @@ def _write(
     if out:
         writer = WRITERS[out.suffix.lower()]
         for apart in (False, True) if each else (False,):
-            for name, data in files_of(writer, stack, apart).items():
+            for name, data in files_of(writer, stack.cuts, apart).items():
                 files[out.with_name(f"{out.stem}{name}{out.suffix}")] = data
     if assembly:
         files[assembly] = assembly_svg(stack) if assembly.suffix.lower() == ".svg" else assembly_png(stack)
@@ -173,7 +173,7 @@ def _write(
         files[save_recipe] = encode_recipe(settings)
     if save_job:
         job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
-        files[save_job] = job_bytes(job, SVG.write(stack), _preview(result))
+        files[save_job] = job_bytes(job, SVG.write(stack.cuts), _preview(result))
     write_all(files)
 
 

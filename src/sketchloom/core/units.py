@@ -4,9 +4,15 @@ import re
 
 from sketchloom.core.errors import ArgumentError
 
-__all__ = ["MM_PER_INCH", "PX_PER_MM_UNSET", "parse_area", "parse_length"]
+__all__ = ["DECIMALS", "FINEST", "MM_PER_INCH", "PX_PER_MM_UNSET", "parse_area", "parse_length"]
 
 MM_PER_INCH = 25.4
+DECIMALS = 3
+"""Of a mm, in the files: a micrometre, a twentieth of what a cutter's step commonly is."""
+
+FINEST = 6
+"""Decimals of a mm that the smallest pixels need."""
+
 PX_PER_MM_UNSET = 96 / MM_PER_INCH
 """Scale while no finished size is set: the px of CSS Values 3, 96 to the inch."""
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 
@@ -85,7 +86,13 @@ class Path:
 
     def moved(self, by: Floats) -> "Path":
         """The same elsewhere."""
-        return Path(tuple(contour + by for contour in self.contours), self.straight, self.open)
+        meant = None if self.meant is None else shapely.transform(self.meant, lambda points: points + by)
+        return Path(tuple(contour + by for contour in self.contours), self.straight, self.open, meant)
+
+    def scaled(self, by: float) -> "Path":
+        """The same by a factor larger, from the origin."""
+        meant = None if self.meant is None else shapely.transform(self.meant, lambda points: points * by)
+        return Path(tuple(contour * by for contour in self.contours), self.straight, self.open, meant)
 
     def reversed(self) -> "Path":
         """The same, each contour the other way round."""

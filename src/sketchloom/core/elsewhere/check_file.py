@@ -1,19 +1,19 @@
 """Files of other programs, read and made ready to be checked."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path as FilePath
 
-import numpy as np
+import msgspec
 
+from sketchloom.core.cut import Cut, CutStack, refitted
 from sketchloom.core.elsewhere.drawing import Drawing, scaled
 from sketchloom.core.elsewhere.dxf_file import read_dxf
 from sketchloom.core.elsewhere.guarded import MOST_BYTES
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.inspect import CutLayer, Memory, Subject, limits_for, outline_of
-from sketchloom.core.layers import Layer, LayerStack, flatten, refitted
+from sketchloom.core.inspect import Memory, Subject, limits_for
 from sketchloom.core.opening import read_plain
-from sketchloom.core.palette import Ink, colour_of
 from sketchloom.core.stock import Stock
 
 __all__ = ["READERS", "read_drawing", "stack_of", "subject_of"]
@@ -40,28 +40,21 @@ def read_drawing(path: FilePath, width: float | None = None) -> Drawing:
 
 
 def subject_of(drawing: Drawing, stock: Stock | None, limits: Sequence[tuple[str, float]], memory: Memory) -> Subject:
-    """Make a drawing ready to be checked."""
-    layers = []
-    for drawn in drawing.layers:
-        loose = 0
-        if stock is not None and not stock.carrier:
-            loose = max(0, len(outline_of(drawn.path).pieces.shapes) - 1)
-        limited = limits_for(stock, limits)
-        layers.append(CutLayer(drawn.key, drawn.name, drawn.colour, drawn.path, limited, stock, drawn.objects, loose))
-    return Subject(tuple(layers), drawing.size, memory)
+    """Make a drawing ready to be checked, cut from a stock in the colours that the drawing has."""
+    if stock is not None:
+        stock = msgspec.structs.replace(stock, colour="")
+    cuts = tuple(replace(cut, stock=stock) for cut in drawing.stack.cuts)
+    return Subject(
+        cuts, dict.fromkeys((cut.key for cut in cuts), limits_for(stock, limits)), drawing.stack.size, memory
+    )
 
 
-def stack_of(subject: Subject) -> LayerStack:
-    """Give the layers of a checked drawing as a stack that can be written."""
-    layers = []
-    for number, layer in enumerate(subject.layers):
-        colour = colour_of(layer.colour)
-        ink = Ink(f"{layer.colour}-{number + 1}", layer.name, colour, colour)
-        pieces, path = len(subject.outline(layer).pieces.shapes), layer.path
-        if path.meant is not None:  # what is written is filled by the even-odd rule
-            path = refitted(path.meant, [flatten(path)])
-        layers.append(
-            Layer(ink.key, layer.name, ink, (ink.key,), np.zeros(0, bool), path, pieces, layer.loose,
-                  float(path.areas.sum()), path.length, layer.stock, exact=False)
-        )  # fmt: skip
-    return LayerStack(tuple(layers), subject.size, "flush", tuple(layer.path for layer in layers))
+def stack_of(subject: Subject) -> CutStack:
+    """Give a checked drawing as it is written: on a page that holds it, filled as the file meant it."""
+    return CutStack(tuple(_as_filled(cut) for cut in subject.layers), subject.size).fitted()
+
+
+def _as_filled(cut: Cut) -> Cut:
+    """What crosses, drawn anew: what is written is filled by the even-odd rule."""
+    meant = cut.path.meant
+    return cut if meant is None else cut.with_path(refitted(meant, [cut.flat]))

@@ -10,12 +10,12 @@ import shapely
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.cut import Cut, CutStack, flatten, pieces_of, refitted, solid
 from sketchloom.core.elsewhere.filled import filled, fills, windings_beside
 from sketchloom.core.errors import ArgumentError, NothingToCutError
-from sketchloom.core.layers import flatten, refitted
-from sketchloom.core.layers.polygons import pieces_of, solid
+from sketchloom.core.palette import Ink, colour_of
 
-__all__ = ["CLOSED", "Contour", "Drawing", "DrawnLayer", "Object", "banded", "layers_of", "scaled"]
+__all__ = ["CLOSED", "Contour", "Drawing", "Object", "banded", "layers_of", "scaled"]
 
 CLOSED = 0.01
 """mm between two ends that are one."""
@@ -67,30 +67,18 @@ class Object(NamedTuple):
     widened: bool = False
 
 
-class DrawnLayer(NamedTuple):
-    """All of one colour, or of one layer of the file."""
-
-    key: str
-    name: str
-    colour: str
-    path: Path
-    objects: int
-
-
 class Drawing(NamedTuple):
-    """A drawing, its first layer at the bottom.
+    """A drawing of another program.
 
     Attributes
     ----------
-    layers : tuple of DrawnLayer
-    size : (float, float)
-        Of the page, mm.
+    stack : CutStack
+        Its layers, the first at the bottom.
     notes : tuple of str
         What of the file is not in it, a sentence each.
     """
 
-    layers: tuple[DrawnLayer, ...]
-    size: tuple[float, float]
+    stack: CutStack
     notes: tuple[str, ...] = ()
 
 
@@ -146,7 +134,7 @@ def contours_of(path: Path) -> tuple[Contour, ...]:
     return tuple(out)
 
 
-def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
+def layers_of(objects: Sequence[Object]) -> tuple[Cut, ...]:
     """Put objects together to layers, in the order in which they first appear.
 
     Outer contours of every object run as those of our own layers do, holes the
@@ -161,7 +149,10 @@ def layers_of(objects: Sequence[Object]) -> tuple[DrawnLayer, ...]:
     out = []
     for key in dict.fromkeys(one.key for one in objects):
         own = [one for one in objects if one.key == key]
-        out.append(DrawnLayer(key, own[0].name, own[0].colour, _path_of_objects(_gathered(own)), len(own)))
+        colour = colour_of(own[0].colour)
+        ink = Ink(key, own[0].name, colour, colour)
+        path = _path_of_objects(_gathered(own))
+        out.append(Cut(key=key, name=own[0].name, ink=ink, path=path, objects=len(own)))
     return tuple(out)
 
 
@@ -235,21 +226,9 @@ def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
 
 def scaled(drawing: Drawing, width: float) -> Drawing:
     """Bring a drawing to a width of what is cut, mm."""
-    boxes = np.array([layer.path.bounds for layer in drawing.layers])
+    boxes = np.array([cut.path.bounds for cut in drawing.stack.cuts])
     now = float(boxes[:, 2].max() - boxes[:, 0].min())
     factor = width / now if now > 0 else 1.0
-    layers = tuple(
-        layer._replace(
-            path=replace(
-                layer.path,
-                contours=tuple(contour * factor for contour in layer.path.contours),
-                meant=None if layer.path.meant is None else _enlarged(layer.path.meant, factor),
-            )
-        )
-        for layer in drawing.layers
-    )
-    return drawing._replace(layers=layers, size=(drawing.size[0] * factor, drawing.size[1] * factor))
-
-
-def _enlarged(shape: Any, factor: float) -> Any:
-    return shapely.transform(shape, lambda points: points * factor)
+    cuts = tuple(cut.with_path(cut.path.scaled(factor)) for cut in drawing.stack.cuts)
+    size = drawing.stack.size[0] * factor, drawing.stack.size[1] * factor
+    return drawing._replace(stack=CutStack(cuts, size))

@@ -2,11 +2,13 @@
 
 import io
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import CutStack
 from sketchloom.core.elsewhere.drawing import CLOSED, Contour, Drawing, Object, contour_of, layers_of
 from sketchloom.core.elsewhere.guarded import MOST_BYTES
 from sketchloom.core.errors import ArgumentError, NothingToCutError
@@ -79,7 +81,7 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     for layer, contours in by_layer.items():
         flipped = [one._replace(control=(one.control - (low, high)) * (1, -1)) for one in contours]
         objects += [Object(layer, layer, colours[layer], (one,), "lines") for one in _chained(flipped)]
-    layers = tuple(layer._replace(objects=1) for layer in layers_of(objects))  # entities are no objects to move apart
+    layers = tuple(replace(layer, objects=1) for layer in layers_of(objects))  # entities are no objects to move apart
     boxes = np.array([layer.path.bounds for layer in layers])
     notes = []
     if bitmaps:
@@ -87,7 +89,7 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     if texts:
         notes.append(f"{name} holds text, which is no outline; turn it to outlines where it was drawn.")
     size = round(float(boxes[:, 2].max()), 3), round(float(boxes[:, 3].max()), 3)
-    return Drawing(layers, size, tuple(notes))
+    return Drawing(CutStack(layers, size), tuple(notes))
 
 
 def _is_unseen(document: Any, entity: Any) -> bool:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from sketchloom.core.cut import CutStack
 from sketchloom.core.elsewhere.drawing import Contour, Drawing, Object, banded, contour_of, layers_of
 from sketchloom.core.elsewhere.guarded import guarded_svg
 from sketchloom.core.errors import ArgumentError
@@ -71,7 +72,7 @@ def read_svg(data: bytes, name: str) -> Drawing:
         many = "a stroke" if wide == 1 else f"{wide} strokes"
         notes.append(f"{name} draws {many} that is checked as a shape of its width; most cutters follow its middle.")
     layers = layers_of(found)
-    return Drawing(layers, _size(root, layers), tuple(notes))
+    return Drawing(CutStack(layers, _size(root, layers)), tuple(notes))
 
 
 def _size(root: Any, layers: tuple[Any, ...]) -> tuple[float, float]:

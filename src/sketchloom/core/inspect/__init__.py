@@ -15,11 +15,11 @@ from sketchloom.core.inspect.source import (
     measure_source,
     report_at,
 )
-from sketchloom.core.inspect.subject import CutLayer, FromPicture, Memory, Subject
+from sketchloom.core.inspect.subject import FromPicture, Memory, Subject
 from sketchloom.core.inspect.trials import all_with_sure_fixes, with_sure_fixes
 
 __all__ = [
-    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "CutLayer", "Finding", "Fix", "FromPicture",
+    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "Finding", "Fix", "FromPicture",
     "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject",
     "all_with_sure_fixes", "changed_elsewhere", "check_checks",
     "check_limit", "check_report", "find_all", "holds", "limits_for", "measure_source", "mend_all", "narrowest_mm",

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding
 from sketchloom.core.inspect.kinds.crossing import find_crossings
 from sketchloom.core.inspect.kinds.cut_twice import find_cut_twice
@@ -25,14 +26,14 @@ from sketchloom.core.inspect.kinds.sliver import find_slivers
 from sketchloom.core.inspect.kinds.small import find_small
 from sketchloom.core.inspect.kinds.stock_rule import find_stock_rules
 from sketchloom.core.inspect.limits import KINDS
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["FINDERS", "find_all", "holds", "shape_of"]
 
 
 class _Finder(NamedTuple):
-    find: Callable[[Subject, CutLayer], Iterator[Finding]]
+    find: Callable[[Subject, Cut], Iterator[Finding]]
     alone: bool
     """Whether what it finds hangs on the layer itself and the scale, and on nothing else."""
 
@@ -72,11 +73,11 @@ def find_all(subject: Subject, tick: Tick = no_tick) -> tuple[Finding, ...]:
     return tuple(sorted(found, key=_rank))
 
 
-def _found(subject: Subject, layer: CutLayer, kind: str, finder: _Finder) -> list[Finding]:
+def _found(subject: Subject, layer: Cut, kind: str, finder: _Finder) -> list[Finding]:
     if not finder.alone:
         return list(finder.find(subject, layer))
     scale = subject.origin.px_per_mm if subject.origin else None
-    key = ("found", kind, layer.key, layer.name, layer.digest, tuple(sorted(layer.limits.items())), scale)
+    key = ("found", kind, layer.key, layer.name, layer.digest, tuple(sorted(subject.limits[layer.key].items())), scale)
     known: list[Finding] | None = subject.memory.findings.get(key)
     if known is None:
         known = list(finder.find(subject, layer))

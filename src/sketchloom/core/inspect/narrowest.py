@@ -1,6 +1,6 @@
 """The narrowest place of a layer, as its ledger row tells it."""
 
-from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.balls import tiled
 from sketchloom.core.inspect.narrow import narrow_places, step_length
 from sketchloom.core.inspect.outline import Outline, outline_of
@@ -13,9 +13,9 @@ _FIRST = 1.0
 """mm; the first width that is tried, then twice as much, and so on."""
 
 
-def narrowest_mm(path: Path) -> float:
+def narrowest_mm(layer: Cut) -> float:
     """Width of the narrowest tail, neck or piece of a layer, mm; 0 for an empty one. Pointed tips are aside."""
-    return narrowest_of(outline_of(path))
+    return narrowest_of(outline_of(layer))
 
 
 def narrowest_of(outline: Outline) -> float:

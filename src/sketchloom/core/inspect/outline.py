@@ -1,6 +1,5 @@
 """The outlines of a layer as polygons, and what follows from them alone."""
 
-import hashlib
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -9,13 +8,11 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats, Ints
-from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut, Flat, Pieces
 from sketchloom.core.inspect.balls import Side
 from sketchloom.core.inspect.narrow import Narrow
-from sketchloom.core.layers import flatten
-from sketchloom.core.layers.polygons import Flat, Pieces, pieces_of
 
-__all__ = ["Outline", "digest_of_path", "leads_nowhere", "outline_of"]
+__all__ = ["Outline", "leads_nowhere", "outline_of"]
 
 _STUB = 1.5
 """Times its width that a stub is long, from which on it is a tail."""
@@ -111,22 +108,9 @@ class Outline:
         return width
 
 
-def digest_of_path(path: Path) -> bytes:
-    """Tell a path by its content."""
-    digest = hashlib.blake2b(digest_size=16)
-    for contour in path.contours:
-        digest.update(np.ascontiguousarray(contour).data)
-        digest.update(b"|")
-    digest.update(np.concatenate([np.zeros(0, bool), *path.straight]).tobytes() + repr(path.open).encode())
-    if path.meant is not None:
-        digest.update(shapely.to_wkb(path.meant))
-    return digest.digest()
-
-
-def outline_of(path: Path) -> Outline:
-    """Work out the outlines of a path; where they cross, those of what they come to."""
-    flat = flatten(path)
-    pieces = pieces_of(flat)
+def outline_of(cut: Cut) -> Outline:
+    """Work out the outlines of a cut; where they cross, those of what they come to."""
+    flat, pieces = cut.flat, cut.polygons
     rings, lines = flat.rings, []
     owner, outers = [], []
     sense = 1.0

@@ -4,24 +4,22 @@ import os
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.balls import Side, Tiled, tiled
 from sketchloom.core.inspect.narrow import Narrow, narrow_places, step_length
-from sketchloom.core.inspect.outline import Outline, digest_of_path, leads_nowhere, outline_of
+from sketchloom.core.inspect.outline import Outline, leads_nowhere, outline_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import steps_of
 from sketchloom.core.layers import AnyMend
 from sketchloom.core.layers.mended import mend_paths
-from sketchloom.core.stock import Stock
 
-__all__ = ["CutLayer", "FromPicture", "Memory", "Subject"]
+__all__ = ["FromPicture", "Memory", "Subject"]
 
 _SIDES: tuple[Side, Side] = ("inside", "outside")
 _ALIKE = 2.5
@@ -41,45 +39,6 @@ class Memory(NamedTuple):
     def new(cls) -> "Memory":
         """Give one that knows nothing yet."""
         return cls(Recall(48), Recall(), Recall(4000))
-
-
-@dataclass(frozen=True, eq=False)
-class CutLayer:
-    """A layer as it is checked.
-
-    Attributes
-    ----------
-    key : str
-    name : str
-    colour : str
-        ``#rrggbb`` of what it is cut from.
-    path : Path
-        mm; contours that do not close are cuts that do not.
-    limits : mapping of str to float
-        By kind.
-    stock : Stock or None
-    objects : int
-        Of the file that it was read from.
-    loose : int
-        Pieces that are placed by hand; 0 on a stock with a carrier, or where none is named.
-    plain : bool
-        Whether it is of an ink, and no base, sheet or copy.
-    """
-
-    key: str
-    name: str
-    colour: str
-    path: Path
-    limits: Mapping[str, float]
-    stock: Stock | None = None
-    objects: int = 1
-    loose: int = 0
-    plain: bool = True
-
-    @cached_property
-    def digest(self) -> bytes:
-        """Tells it by its outlines."""
-        return digest_of_path(self.path)
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,7 +80,9 @@ class Subject:
 
     Attributes
     ----------
-    layers : tuple of CutLayer
+    layers : tuple of Cut
+    limits : mapping of str to mapping of str to float
+        By layer, and then by kind of finding.
     size : (float, float)
         Of the page, mm.
     memory : Memory
@@ -131,24 +92,36 @@ class Subject:
         Whether the one layer is a sheet with openings.
     bearers : mapping of str to tuple of str
         Layers that must bear what a layer gains.
+    apart : frozenset of str
+        Layers of no ink of their own: a base, a sheet, copies.
     """
 
-    layers: tuple[CutLayer, ...]
+    layers: tuple[Cut, ...]
+    limits: Mapping[str, Mapping[str, float]]
     size: tuple[float, float]
     memory: Memory
     origin: FromPicture | None = None
     stencil: bool = False
     bearers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    apart: frozenset[str] = frozenset()
 
-    def outline(self, layer: CutLayer) -> Outline:
+    def limit(self, layer: Cut, kind: str) -> float:
+        """Give the limit of a kind of finding for a layer."""
+        return self.limits[layer.key][kind]
+
+    def is_plain(self, layer: Cut) -> bool:
+        """Whether a layer is of an ink, and no base, sheet or copy."""
+        return layer.key not in self.apart
+
+    def outline(self, layer: Cut) -> Outline:
         """Give the outlines of a layer."""
         known: Outline | None = self.memory.outlines.get(layer.digest)
         if known is None:
-            known = outline_of(layer.path)
+            known = outline_of(layer)
             self.memory.outlines.put(layer.digest, known)
         return known
 
-    def narrow(self, layer: CutLayer, side: Side) -> list[Narrow]:
+    def narrow(self, layer: Cut, side: Side) -> list[Narrow]:
         """Give the narrow places of a layer, up to the widest that any kind asks for."""
         inside, outside = self._widest(layer)
         widest = inside if side == "inside" else outside
@@ -162,7 +135,7 @@ class Subject:
             self.memory.findings.put(key, known)
         return known
 
-    def narrow_parts(self, layer: CutLayer) -> tuple[Floats, Floats]:
+    def narrow_parts(self, layer: Cut) -> tuple[Floats, Floats]:
         """Give the widths and extents, mm, of a layer's narrow material, whole pieces aside; (n,) and (4, n)."""
         key = ("narrow parts", layer.digest, *self._widest(layer))
         known: tuple[Floats, Floats] | None = self.memory.findings.get(key)
@@ -172,13 +145,13 @@ class Subject:
             self.memory.findings.put(key, known)
         return known
 
-    def _widest(self, layer: CutLayer) -> tuple[float, float]:
+    def _widest(self, layer: Cut) -> tuple[float, float]:
         """Up to which width narrow places are looked for, in the material and in the ground beside it, mm."""
-        limits = layer.limits
+        limits = self.limits[layer.key]
         least = max(limits["fine"] / self.origin.px_per_mm if self.origin else 0.0, limits["cut-twice"])
         return max(limits["neck"], least), max(limits["gap"], least)
 
-    def _laid(self, layer: CutLayer, side: Side) -> Tiled:
+    def _laid(self, layer: Cut, side: Side) -> Tiled:
         """Give the steps of a layer's outlines; where limits are not far apart, the same for both sides."""
         outline = self.outline(layer)
         both = self._widest(layer)
@@ -194,21 +167,21 @@ class Subject:
 
     def warm(self) -> None:
         """Find the narrow places of all layers, several at once: array code lets go of the interpreter lock."""
-        jobs: list[tuple[CutLayer, Side]] = [(layer, side) for layer in self.layers for side in _SIDES]
+        jobs: list[tuple[Cut, Side]] = [(layer, side) for layer in self.layers for side in _SIDES]
         with ThreadPoolExecutor(max_workers=min(len(jobs), os.cpu_count() or 1)) as pool:
             list(pool.map(lambda layer: self._laid(layer, "inside"), self.layers))
             list(pool.map(lambda job: self.narrow(*job), jobs))
 
-    def layer(self, key: str) -> CutLayer | None:
+    def layer(self, key: str) -> Cut | None:
         """Give a layer by its key."""
         return next((layer for layer in self.layers if layer.key == key), None)
 
-    def beside(self, layer: CutLayer, shape: Any) -> dict[str, float]:
+    def beside(self, layer: Cut, shape: Any) -> dict[str, float]:
         """How much of the outline of a shape, mm, runs along each other layer's material."""
         out = {}
         edge = shape.boundary
         for other in self.layers:
-            if other.key == layer.key or not other.plain:
+            if other.key == layer.key or not self.is_plain(other):
                 continue
             outline = self.outline(other)
             near = outline.tree.query(shape, predicate="dwithin", distance=_BESIDE)
@@ -228,13 +201,8 @@ class Subject:
         layers = []
         for layer in self.layers:
             if layer.key in changed:
-                pieces = len(outline_of(changed[layer.key]).pieces.shapes)
-                layer = replace(
-                    layer,
-                    path=changed[layer.key],
-                    loose=max(0, pieces - 1) if layer.stock is not None and not layer.stock.carrier else 0,
-                    objects=1 if layer.key in united else layer.objects,
-                )
+                layer = layer.with_path(changed[layer.key])
+                layer = replace(layer, objects=1) if layer.key in united else layer
             if layer.path.contours:
                 layers.append(layer)
         return replace(self, layers=tuple(layers))

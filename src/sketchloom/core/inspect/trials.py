@@ -31,8 +31,7 @@ class Trial(NamedTuple):
         places = [place for mend in self.fix.mends for place in mend.places()]
         reach = max([0.0, *(length for mend in self.fix.mends for length in mend.lengths())])
         points = np.array([self.finding.box[:2], self.finding.box[2:], *places])
-        layer = subject.layer(self.finding.layer)
-        limits = layer.limits if layer is not None else {}
+        limits = subject.limits.get(self.finding.layer, {})
         room = reach + _ROOM + max(limits.get("neck", 0.0), limits.get("gap", 0.0))
         return np.concatenate([points.min(0) - room, points.max(0) + room])
 

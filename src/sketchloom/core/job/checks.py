@@ -9,7 +9,6 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.inspect import (
     Aside,
     CheckSettings,
-    CutLayer,
     Finding,
     Fix,
     FromPicture,
@@ -131,25 +130,19 @@ def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], t
     stack: LayerStack = ask("mended").stack
     finished: Finished = ask("finish")
     double = {edge.ink for edge in ask("layers").double if rules.rule(edge.ink).edge == "both"}
-    layers = tuple(
-        CutLayer(
-            layer.key,
-            layer.name,
-            layer.colour,
-            layer.path,
-            limits_for(layer.stock, checks.limits),
-            layer.stock,
-            loose=layer.loose if layer.stock is not None else 0,
-            plain=layer.key not in (BASE, CLEAR) and "+" not in layer.key and stack.build != "stencil",
-        )
-        for layer in stack.sent
-    )
+    layers = stack.sent
+    apart = frozenset(layer.key for layer in layers if layer.key in (BASE, CLEAR) or "+" in layer.key)
+    if stack.build == "stencil":
+        apart = frozenset(layer.key for layer in layers)
+    limits = {layer.key: limits_for(layer.stock, checks.limits) for layer in layers}
     away, at, keys = _away(ask("map"), finished, ask("sets"), stack)
     origin = FromPicture(
         finished.px_per_mm, away, at, keys, smoothness, stack.build, tuple(sorted(double)),
         frozenset(rule.ink for rule in rules.rules if rule.locked),
     )  # fmt: skip
-    subject = Subject(layers, stack.size, MEMORY, origin, stack.build == "stencil", bearers_of(ask("sets")))
+    subject = Subject(
+        layers, limits, stack.size, MEMORY, origin, stack.build == "stencil", bearers_of(ask("sets")), apart
+    )
     found = find_all(subject, tick)
     return Checked(subject, found, left_so(found, checks.aside, on_page_of(ask("picture"), finished, stack)))
 

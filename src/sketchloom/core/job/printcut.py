@@ -68,7 +68,7 @@ def print_and_cut(
     recipe = recipe.with_("finish", page="picture", width=width_mm)
     stack = pipeline.run(solid, recipe, progress).stack
     stack = replace(stack, layers=tuple(replace(layer, name=CUT_NAME) for layer in stack.layers))
-    return PrintAndCut(png_bytes(printed.rgba, dpi), files_of(SVG, stack, each=False)[""])
+    return PrintAndCut(png_bytes(printed.rgba, dpi), files_of(SVG, stack.cuts, each=False)[""])
 
 
 def _filled(alpha: Bytes) -> Bytes:

@@ -5,10 +5,10 @@ from typing import Any
 import numpy as np
 
 from sketchloom.core.job.result import Result
-from sketchloom.core.layers import Layer, OrderCost
+from sketchloom.core.layers import Layer, OrderCost, usual_width
 from sketchloom.core.picture import Point, source_points
 from sketchloom.core.regions import InkStep
-from sketchloom.core.send import name_of_layer
+from sketchloom.core.send import names_of
 from sketchloom.core.tidy import Bridge
 
 __all__ = ["deviation_mm", "report_of", "windows_length", "worst_place"]
@@ -94,9 +94,10 @@ def _figures(layer: Layer) -> dict[str, Any]:
 
 def _layers(result: Result) -> list[dict[str, Any]]:
     """Layers that are sent, bottom first."""
+    names = names_of(result.stack.cuts)
     return [
         {
-            "id": name_of_layer(result.stack, layer),
+            "id": names[layer.key],
             "key": layer.key,
             "name": layer.name,
             "colour": layer.ink.hex,
@@ -175,8 +176,8 @@ def report_of(result: Result) -> dict[str, Any]:
                 "hex": layer.ink.hex,
                 "lines": len(layer.path.contours),
                 "nodes": layer.path.nodes,
-                "length_mm": round(layer.length, 3),
-                "width_mm": round(layer.width, 3),
+                "length_mm": round(layer.cut_length, 3),
+                "width_mm": round(usual_width(layer), 3),
             }
             for layer in result.stack.strokes
         ],

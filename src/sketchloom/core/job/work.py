@@ -21,6 +21,7 @@ from sketchloom.core.curves import (
     tips_uncrossed,
     trace_arcs,
 )
+from sketchloom.core.cut import Cut
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.inspect import narrowest_mm
 from sketchloom.core.layers import (
@@ -32,7 +33,6 @@ from sketchloom.core.layers import (
     LayerStack,
     Orders,
     Slip,
-    StrokeLayer,
     build_layers,
     double_edges,
     extent_of,
@@ -40,7 +40,6 @@ from sketchloom.core.layers import (
     find_slip,
     find_strokes,
     finish,
-    flatten,
     group_faces,
     join_ends,
     plan_layers,
@@ -162,7 +161,7 @@ class Ask(Protocol):
 class CentreLines(NamedTuple):
     """Centre lines of the inks that they are wanted of."""
 
-    lines: dict[str, StrokeLayer]  # by the ink's key
+    lines: dict[str, Cut]  # by the ink's key
     lost_joins: int  # ends to join that were not found
 
 
@@ -494,11 +493,11 @@ def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
     if not settings.slip or settings.build in ("single", "stencil"):
         return None
     layers = [layer for layer in stack.sent if "+" not in layer.key]
-    shapes = [flatten(layer.path).shape for layer in layers]
+    shapes = [layer.flat.shape for layer in layers]
     shrinks = [layer.stock.shrink if layer.stock else 0.0 for layer in layers]
     return find_slip(shapes, settings.slip, shrinks, tick)
 
 
 def do_narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
     """Narrowest place of each layer, mm, by its key."""
-    return {layer.key: narrowest_mm(layer.path) for layer in ask("mended").stack.layers}
+    return {layer.key: narrowest_mm(layer) for layer in ask("mended").stack.layers}

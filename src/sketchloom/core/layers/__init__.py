@@ -22,14 +22,11 @@ from sketchloom.core.layers.mends import (
 )
 from sketchloom.core.layers.order import MOST_EXACT, OrderCost, Orders, find_order
 from sketchloom.core.layers.plan import FaceSet, LayerPlan, Planned, plan_layers
-from sketchloom.core.layers.polygons import Flat, Pieces, flatten, pieces_of
-from sketchloom.core.layers.refit import refitted
 from sketchloom.core.layers.rules import (
     BASE,
     CLEAR,
     SHEET,
     Build,
-    CornerStyle,
     Edge,
     Hole,
     Join,
@@ -44,18 +41,18 @@ from sketchloom.core.layers.rules import (
     part_key,
 )
 from sketchloom.core.layers.slip import AUTO_SLIP, Slip, find_slip
-from sketchloom.core.layers.stack import Layer, LayerStack, StrokeLayer
-from sketchloom.core.layers.strokes import find_strokes, join_ends, stroke_layer
+from sketchloom.core.layers.stack import Layer, LayerStack
+from sketchloom.core.layers.strokes import find_strokes, join_ends, stroke_layer, usual_width
 from sketchloom.core.layers.windows import HiddenWindow, find_windows
 
 __all__ = [
-    "AUTO_SLIP", "BASE", "CLEAR", "MOST_EXACT", "SHEET", "AnyMend", "Build", "CloseOutline", "CornerStyle",
-    "DetailCost", "DoubleEdge", "EaseOutline", "Edge", "FaceSet", "FillWindow", "Finished", "Flat", "Grouping",
+    "AUTO_SLIP", "BASE", "CLEAR", "MOST_EXACT", "SHEET", "AnyMend", "Build", "CloseOutline",
+    "DetailCost", "DoubleEdge", "EaseOutline", "Edge", "FaceSet", "FillWindow", "Finished", "Grouping",
     "GrowPiece", "HiddenWindow", "Hole", "Join", "Layer", "LayerPart", "LayerPlan", "LayerRule", "LayerSettings",
-    "LayerStack", "Mend", "Mended", "OnPage", "OrderCost", "OrderWeights", "Orders", "PareAlong", "Pieces", "Pin",
-    "Planned", "RoundNotch", "Slip", "StrokeLayer", "TakePiece", "Unite", "Way", "WidenAlong", "Window",
+    "LayerStack", "Mend", "Mended", "OnPage", "OrderCost", "OrderWeights", "Orders", "PareAlong", "Pin",
+    "Planned", "RoundNotch", "Slip", "TakePiece", "Unite", "Way", "WidenAlong", "Window",
     "build_layers", "check_mends", "detail_costs", "double_edges", "extent_of", "find_order",
-    "find_slip", "find_strokes", "find_windows", "finish", "flatten", "group_faces", "join_ends", "mend_paths",
-    "mend_stack", "one_edge", "origin_of", "part_key", "parts_of", "pieces_of", "plan_layers", "refitted",
-    "stacking", "stroke_layer", "ways_of", "with_lines",
+    "find_slip", "find_strokes", "find_windows", "finish", "group_faces", "join_ends", "mend_paths",
+    "mend_stack", "one_edge", "origin_of", "part_key", "parts_of", "plan_layers",
+    "stacking", "stroke_layer", "usual_width", "ways_of", "with_lines",
 ]  # fmt: skip

@@ -9,13 +9,9 @@ import shapely
 
 from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path, face_areas
-from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.cut import CRUMB, Figures, Flat, flatten, grown, left_of, overlapped, refitted, solid
 from sketchloom.core.errors import NothingToCutError
-from sketchloom.core.layers.finish import DECIMALS, FINEST
-from sketchloom.core.layers.grow import grown, left_of, overlapped
 from sketchloom.core.layers.plan import LayerPlan, Planned
-from sketchloom.core.layers.polygons import Flat, flatten, solid
-from sketchloom.core.layers.refit import CRUMB, refitted
 from sketchloom.core.layers.rules import LayerSettings, origin_of
 from sketchloom.core.layers.slip import AUTO_SLIP, reach_of
 from sketchloom.core.layers.stack import Layer, LayerStack
@@ -67,21 +63,19 @@ def build_layers(
         exact = parts is None
         faces = planned.faces
         pieces = faces.pieces if parts is None else parts
-        stock = settings.stock_of(planned.key)
+        area = float(areas[faces.chosen].sum()) if exact else float(path.areas.sum())
+        length = float(lengths[faces.half_edges // 2].sum()) if exact else path.length
         layer = Layer(
-            planned.key,
-            planned.name,
-            planned.ink,
-            planned.inks,
-            faces.chosen,
-            path,
-            pieces,
-            0 if stock is not None and stock.carrier else max(0, pieces - 1),
-            float(areas[faces.chosen].sum()) if exact else float(path.areas.sum()),
-            float(lengths[faces.half_edges // 2].sum()) if exact else path.length,
-            stock,
-            _is_hidden(settings, planned.key),
-            exact,
+            key=planned.key,
+            name=planned.name,
+            ink=planned.ink,
+            path=path,
+            stock=settings.stock_of(planned.key),
+            known=Figures(pieces, area, length),
+            inks=planned.inks,
+            faces=faces.chosen,
+            hidden=_is_hidden(settings, planned.key),
+            exact=exact,
         )
         if not path.contours:
             continue
@@ -93,7 +87,7 @@ def build_layers(
     if any(layer.hidden or not layer.exact for layer in layers):
         shown = [layer.path for layer in layers]
     margin = settings.margin if settings.build == "stencil" else 0.0
-    stack = _on_page(LayerStack(tuple(layers), size, settings.build, tuple(shown)), margin)
+    stack = LayerStack(tuple(layers), size, settings.build, tuple(shown)).fitted(margin)
     return _with_sheet(stack) if settings.build == "stencil" else stack
 
 
@@ -178,37 +172,6 @@ def _reach(shape: Any, line: Floats) -> float:
     return 4.0 * float(np.hypot(*np.ptp(points, axis=0))) + 1.0
 
 
-def _on_page(stack: LayerStack, margin: float) -> LayerStack:
-    """Make the page as large as what has grown, with a margin of a sheet, and move all onto it."""
-    size = np.array(stack.size)
-    boxes = np.array([layer.path.bounds for layer in stack.layers if not layer.exact]).reshape(-1, 4)
-    low = np.minimum(boxes[:, :2].min(0, initial=0.0), 0.0) - margin
-    high = np.maximum(boxes[:, 2:].max(0, initial=0.0), size) + margin
-    by = _rounded_up(-low)
-    width, height = _rounded_up(high + by).tolist()
-    if not by.any() and (width, height) == stack.size:
-        return stack
-    layers = tuple(replace(layer, path=_rounded(layer.path.moved(by))) for layer in stack.layers)
-    shown = tuple(_rounded(path.moved(by)) for path in stack.shown)
-    return replace(stack, layers=layers, shown=shown, size=(width, height), moved=(float(by[0]), float(by[1])))
-
-
-def _rounded_up(lengths: Floats) -> Floats:
-    """To what files are written with; what lies on the page must not stick out by a micrometre."""
-    return np.round(np.ceil(np.round(lengths * 10**DECIMALS, 3)) / 10**DECIMALS, DECIMALS) + 0.0
-
-
-def _rounded(path: Path) -> Path:
-    """Rounded to what files are written with; the controls of straight segments stay on their chords."""
-    contours = []
-    for contour, straight in zip(path.contours, path.straight, strict=True):
-        points = np.round(contour, FINEST) + 0.0
-        index = 3 * np.arange(len(straight))[:, None] + np.arange(4)
-        control = straight_thirds(points[index], straight)
-        contours.append(np.vstack([control[:, :3].reshape(-1, 2), points[-1:]]))
-    return Path(tuple(contours), path.straight, path.open)
-
-
 def _with_sheet(stack: LayerStack) -> LayerStack:
     """Turn what a stencil cuts away into the sheet that it is cut from."""
     if not stack.layers:
@@ -228,8 +191,8 @@ def _with_sheet(stack: LayerStack) -> LayerStack:
         frame = frame.reversed()
     holes = cut.path.reversed()
     path = Path(frame.contours + holes.contours, frame.straight + holes.straight)
-    area, length = width * height - cut.area, cut.cut_length + 2 * (width + height)
-    sheet = replace(cut, path=path, area=area, cut_length=length)
+    figures = Figures(cut.pieces, width * height - cut.area, cut.cut_length + 2 * (width + height))
+    sheet = replace(cut, path=path, known=figures)
     return replace(stack, layers=(sheet,), shown=(path,))
 
 

@@ -7,8 +7,9 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut, Figures, on_page
 from sketchloom.core.layers.rules import Edge, LayerSettings
-from sketchloom.core.layers.stack import Layer, LayerStack, StrokeLayer
+from sketchloom.core.layers.stack import Layer, LayerStack
 
 __all__ = ["DoubleEdge", "double_edges", "one_edge", "with_lines"]
 
@@ -44,7 +45,7 @@ def double_edges(layers: Sequence[Layer]) -> tuple[DoubleEdge, ...]:
     return tuple(found)
 
 
-def one_edge(layer: Layer, edge: Edge, centre: StrokeLayer | None) -> Layer:
+def one_edge(layer: Layer, edge: Edge, centre: Cut | None) -> Layer:
     """The layer with one line in the place of two; pieces, area and cut length are those of what is cut then.
 
     Without a closed centre line the layer stays as it is.
@@ -60,12 +61,11 @@ def one_edge(layer: Layer, edge: Edge, centre: StrokeLayer | None) -> Layer:
         return layer
     count = len(path.contours)
     area = float(np.abs(path.areas).sum())
-    loose = 0 if layer.stock is not None and layer.stock.carrier else count - 1
-    return replace(layer, path=path, pieces=count, loose=loose, area=area, cut_length=path.length)
+    return replace(layer, path=path, known=Figures(count, area, path.length))
 
 
 def with_lines(
-    stack: LayerStack, settings: LayerSettings, lines: Mapping[str, StrokeLayer], double: Sequence[DoubleEdge]
+    stack: LayerStack, settings: LayerSettings, lines: Mapping[str, Cut], double: Sequence[DoubleEdge]
 ) -> LayerStack:
     """Put centre lines beside the layers, and one edge in the place of two.
 
@@ -73,14 +73,14 @@ def with_lines(
     ----------
     stack : LayerStack
     settings : LayerSettings
-    lines : mapping of str to StrokeLayer
+    lines : mapping of str to Cut
         Centre lines by the key of their ink.
     double : sequence of DoubleEdge
         Layers that have two edges; a rule that asks for one edge of another is left aside.
     """
     two = {edge.ink for edge in double}
     by = np.array(stack.moved)
-    lines = {key: replace(line, path=line.path.moved(by)) for key, line in lines.items()}
+    lines = {key: replace(line, path=on_page(line.path, by)) for key, line in lines.items()}
     layers = tuple(
         one_edge(layer, settings.rule(layer.key).edge, lines.get(layer.key)) if layer.key in two else layer
         for layer in stack.layers

@@ -10,14 +10,10 @@ from sketchloom.core.curves.path import bounds_of
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.planar import PlanarMap
 from sketchloom.core.scale import Extent, FinishSettings, Scale, asked_side
+from sketchloom.core.units import DECIMALS, FINEST
 
-__all__ = ["DECIMALS", "FINEST", "Finished", "decimals_of", "extent_of", "finish"]
+__all__ = ["Finished", "decimals_of", "extent_of", "finish"]
 
-DECIMALS = 3
-"""Of a mm, in the files: a micrometre, a twentieth of what a cutter's step commonly is."""
-
-FINEST = 6
-"""Decimals of a mm that the smallest pixels need."""
 _OF_PIXEL = 5.0
 """Times finer than a pixel that digits are, so that rounding lets no outlines cross."""
 

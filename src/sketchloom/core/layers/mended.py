@@ -9,8 +9,8 @@ import shapely
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
+from sketchloom.core.cut import CRUMB, flatten, grown, pieces_of, refitted, solid
 from sketchloom.core.errors import NothingToCutError
-from sketchloom.core.layers.grow import grown
 from sketchloom.core.layers.mends import (
     PLACES,
     AtPlace,
@@ -25,10 +25,8 @@ from sketchloom.core.layers.mends import (
     Unite,
     WidenAlong,
 )
-from sketchloom.core.layers.polygons import flatten, pieces_of, solid
-from sketchloom.core.layers.refit import CRUMB, refitted
 from sketchloom.core.layers.rules import origin_of
-from sketchloom.core.layers.stack import Layer, LayerStack
+from sketchloom.core.layers.stack import LayerStack
 from sketchloom.core.picture import Point
 
 __all__ = ["NOTCH", "Mended", "OnPage", "band", "mend_paths", "mend_stack"]
@@ -87,11 +85,14 @@ def mend_stack(
     changed, unplaced = mend_paths(paths, mends, on_page, bearers)
     if not changed:
         return Mended(stack, unplaced)
-    layers = tuple(_with_path(layer, changed[layer.key]) if layer.key in changed else layer for layer in stack.layers)
+    layers = tuple(
+        replace(layer.with_path(changed[layer.key]), exact=False) if layer.key in changed else layer
+        for layer in stack.layers
+    )
     kept = tuple(layer for layer in layers if layer.path.contours)
     if not kept:
         raise NothingToCutError("Nothing is left to cut: every piece was taken away in Check; take a mend back.")
-    return Mended(replace(stack, layers=kept, shown=tuple(layer.path for layer in kept)), unplaced)
+    return Mended(replace(stack, layers=kept, shown=tuple(layer.path for layer in kept)).fitted(), unplaced)
 
 
 def mend_paths(
@@ -320,16 +321,3 @@ class _Live:
         self._own += [np.zeros(0, np.int64)] * len(parts)
         self._fresh = np.append(self._fresh, np.ones(len(parts), bool))
         self.changed = True
-
-
-def _with_path(layer: Layer, path: Path) -> Layer:
-    pieces = len(pieces_of(flatten(path)).shapes)
-    return replace(
-        layer,
-        path=path,
-        pieces=pieces,
-        loose=0 if layer.stock is not None and layer.stock.carrier else max(0, pieces - 1),
-        area=float(path.areas.sum()),
-        cut_length=path.length,
-        exact=False,
-    )

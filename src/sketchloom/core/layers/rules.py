@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 import msgspec
 
+from sketchloom.core.cut import CornerStyle
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Point
 from sketchloom.core.stock import Stock
@@ -13,7 +14,6 @@ __all__ = [
     "CLEAR",
     "SHEET",
     "Build",
-    "CornerStyle",
     "Edge",
     "Hole",
     "Join",
@@ -32,7 +32,6 @@ Build = Literal["flush", "carried", "backed", "single", "stencil"]
 Way = Literal["flush", "carried"]
 Edge = Literal["both", "outer", "inner", "centre"]
 Pin = Literal["", "bottom", "top"]
-CornerStyle = Literal["round", "mitred", "bevelled"]
 
 BASE, SHEET, CLEAR = "base", "sheet", "clear"
 """Keys of the layers that are of no ink: the solid base, a single or stencil's sheet, and enclosed ground."""

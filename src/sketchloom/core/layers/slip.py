@@ -6,8 +6,8 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from sketchloom.core.layers.grow import grown
-from sketchloom.core.layers.polygons import solid
+from sketchloom.core.cut.grow import grown
+from sketchloom.core.cut.polygons import solid
 from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["AUTO_SLIP", "Slip", "find_slip", "reach_of"]

@@ -1,93 +1,37 @@
 """Layers and the stack they make."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sketchloom.core.arrays import Bools
 from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut, CutStack, fitted_page, on_page
 from sketchloom.core.layers.rules import Build
-from sketchloom.core.palette import Ink
-from sketchloom.core.stock import Stock
 
-__all__ = ["Layer", "LayerStack", "StrokeLayer"]
+__all__ = ["Layer", "LayerStack"]
 
 
-@dataclass(frozen=True, eq=False)
-class Layer:
-    """A set of faces that is cut from one sheet, as one compound path.
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Layer(Cut):
+    """A cut that is a set of faces of the map.
+
+    Its key is that of its ink, ``base``, ``sheet`` or ``clear``, of a part
+    ``KEY/NAME``, of a copy ``KEY+N``.
 
     Attributes
     ----------
-    key : str
-        What settings and the window know it by: that of its ink, ``base``,
-        ``sheet`` or ``clear``, of a part ``KEY/NAME``, of a copy ``KEY+N``.
-    name : str
-    ink : Ink
-        In whose colour it is shown and sent.
     inks : tuple of str
         Keys of the inks that show on it.
     faces : (F,) bool
-    path : Path
-        mm.
-    pieces : int
-        Connected parts.
-    loose : int
-        Pieces that are placed by hand: those beyond the first, where its
-        stock has no carrier.
-    area : float
-        mm2.
-    cut_length : float
-        mm.
-    stock : Stock or None
     hidden : bool
         A hidden layer is not sent.
     exact : bool
         Whether its outline is that of the map, and no rim, overlap or cut.
     """
 
-    key: str
-    name: str
-    ink: Ink
     inks: tuple[str, ...]
     faces: Bools = field(repr=False)
-    path: Path = field(repr=False)
-    pieces: int
-    loose: int
-    area: float
-    cut_length: float
-    stock: Stock | None = None
     hidden: bool = False
     exact: bool = True
-
-    @property
-    def colour(self) -> str:
-        """Of what it is cut from, ``#rrggbb``; that of its ink where the stock is had in any."""
-        return (self.stock.colour if self.stock else "") or self.ink.hex
-
-
-@dataclass(frozen=True, eq=False)
-class StrokeLayer:
-    """The centre lines of one ink, beside the layers of faces.
-
-    Attributes
-    ----------
-    name : str
-    ink : Ink
-    path : Path
-        A contour a stroke, mm.
-    widths : tuple of float
-        Of each stroke, mm.
-    length : float
-        Of all, mm.
-    width : float
-        Usual width of the strokes, mm.
-    """
-
-    name: str
-    ink: Ink
-    path: Path = field(repr=False)
-    widths: tuple[float, ...] = field(repr=False)
-    length: float
-    width: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,8 +48,8 @@ class LayerStack:
     shown : tuple of Path
         What to draw on a screen for each layer, bottom first: its faces and
         all above, so that no paper shines through where two layers meet.
-    strokes : tuple of StrokeLayer
-        Centre lines, beside the layers of faces.
+    strokes : tuple of Cut
+        Centre lines, which are drawn; beside the layers of faces.
     moved : (float, float)
         By which all was moved, mm, so that a rim or a margin lies on the page.
     """
@@ -114,7 +58,7 @@ class LayerStack:
     size: tuple[float, float]
     build: Build
     shown: tuple[Path, ...] = field(repr=False)
-    strokes: tuple[StrokeLayer, ...] = ()
+    strokes: tuple[Cut, ...] = ()
     moved: tuple[float, float] = (0.0, 0.0)
 
     @property
@@ -123,10 +67,24 @@ class LayerStack:
         return tuple(layer for layer in self.layers if not layer.hidden)
 
     @property
-    def every(self) -> tuple[Layer | StrokeLayer, ...]:
-        """All layers that are written: those of faces that are not hidden, bottom first, then centre lines."""
-        return (*self.sent, *self.strokes)
+    def cuts(self) -> CutStack:
+        """All that is written: layers of faces that are not hidden, bottom first, then centre lines."""
+        return CutStack((*self.sent, *self.strokes), self.size, self.moved)
 
     def layer(self, key: str) -> Layer | None:
         """Give a layer by its key, or None."""
         return next((layer for layer in self.layers if layer.key == key), None)
+
+    def fitted(self, margin: float = 0.0) -> "LayerStack":
+        """Make the page as large as what has grown, with a margin round it, and move all onto it."""
+        by, size = fitted_page((layer.path for layer in self.layers if not layer.exact), self.size, margin)
+        if not by.any() and size == self.size:
+            return self
+        return replace(
+            self,
+            layers=tuple(replace(layer, path=on_page(layer.path, by)) for layer in self.layers),
+            shown=tuple(on_page(path, by) for path in self.shown),
+            strokes=tuple(replace(line, path=on_page(line.path, by)) for line in self.strokes),
+            size=size,
+            moved=(self.moved[0] + float(by[0]), self.moved[1] + float(by[1])),
+        )

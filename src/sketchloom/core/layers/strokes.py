@@ -8,14 +8,15 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path, Piece
 from sketchloom.core.curves.centre import CentreLine, centre_lines
 from sketchloom.core.curves.path import straight_thirds
-from sketchloom.core.layers.finish import DECIMALS, Finished
-from sketchloom.core.layers.stack import StrokeLayer
+from sketchloom.core.cut import Cut, Figures
+from sketchloom.core.layers.finish import Finished
 from sketchloom.core.palette import Ink
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions import LabelMap
+from sketchloom.core.units import DECIMALS
 
-__all__ = ["find_strokes", "join_ends", "stroke_layer"]
+__all__ = ["find_strokes", "join_ends", "stroke_layer", "usual_width"]
 
 
 _END_REACH = 12.0
@@ -105,7 +106,7 @@ def _unit(way: Floats) -> Floats:
     return np.asarray(way / max(float(np.hypot(*way)), 1e-9))
 
 
-def stroke_layer(ink: Ink, strokes: tuple[CentreLine, ...], finished: Finished) -> StrokeLayer:
+def stroke_layer(ink: Ink, strokes: tuple[CentreLine, ...], finished: Finished) -> Cut:
     """Bring centre lines to mm at the finished size, rounded once."""
     scale = finished.px_per_mm
     contours = []
@@ -118,7 +119,13 @@ def stroke_layer(ink: Ink, strokes: tuple[CentreLine, ...], finished: Finished) 
         tuple(stroke.piece.straight for stroke in strokes),
         tuple(not stroke.closed for stroke in strokes),
     )
-    lengths = np.array([path.part([place]).length for place in range(len(strokes))])
     widths = tuple(stroke.width / scale for stroke in strokes)
-    width = float(np.average(widths, weights=lengths)) if len(strokes) and lengths.sum() else 0.0
-    return StrokeLayer(f"{ink.name} centre lines", ink, path, widths, float(lengths.sum()), width)
+    figures = Figures(len(strokes), 0.0, path.length)
+    name = f"{ink.name} centre lines"
+    return Cut(key=f"{ink.key} centre", name=name, ink=ink, path=path, kind="draw", widths=widths, known=figures)
+
+
+def usual_width(strokes: Cut) -> float:
+    """Width of strokes, mm, each as it counts by its length."""
+    lengths = np.array([strokes.path.part([place]).length for place in range(len(strokes.widths))])
+    return float(np.average(strokes.widths, weights=lengths)) if len(lengths) and lengths.sum() else 0.0

@@ -4,7 +4,7 @@ from sketchloom.core.send.assembly import assembly_png, assembly_svg
 from sketchloom.core.send.files import settle_all, write_all, write_whole
 from sketchloom.core.send.png import png_bytes
 from sketchloom.core.send.svg import SvgWriter
-from sketchloom.core.send.writer import Writer, files_of, name_of_layer
+from sketchloom.core.send.writer import Writer, files_of, names_of
 
 __all__ = [
     "SVG",
@@ -13,7 +13,7 @@ __all__ = [
     "assembly_png",
     "assembly_svg",
     "files_of",
-    "name_of_layer",
+    "names_of",
     "png_bytes",
     "settle_all",
     "write_all",

@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 
 from sketchloom.core.curves import Path
-from sketchloom.core.layers import LayerStack, flatten
+from sketchloom.core.cut import flatten
+from sketchloom.core.layers import LayerStack
 from sketchloom.core.palette import colour_of
 from sketchloom.core.send.lettering import words_path
 from sketchloom.core.send.png import png_bytes

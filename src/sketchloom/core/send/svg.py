@@ -10,10 +10,10 @@ from fontTools.svgLib.path import parse_path
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut, CutStack
 from sketchloom.core.errors import WriteError
-from sketchloom.core.layers import LayerStack, StrokeLayer
-from sketchloom.core.layers.finish import FINEST
-from sketchloom.core.send.writer import Part, name_of_layer
+from sketchloom.core.send.writer import Part, names_of
+from sketchloom.core.units import FINEST
 
 __all__ = ["SvgWriter", "path_data"]
 
@@ -31,7 +31,7 @@ class SvgWriter:
     ending = ".svg"
     name = "SVG"
 
-    def write(self, stack: LayerStack, layers: Part | None = None) -> bytes:
+    def write(self, stack: CutStack, layers: Part | None = None) -> bytes:
         """Write layers, all by default; bottom first, so the top is drawn last."""
         width, height = (_number(side) for side in stack.size)
         out = [
@@ -39,11 +39,12 @@ class SvgWriter:
             f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
             f'viewBox="0 0 {width} {height}">\n'
         ]
-        for layer in stack.every:
+        names = names_of(stack)
+        for layer in stack.cuts:
             if layers is not None and not any(layer is wanted for wanted in layers):
                 continue
-            name, title = quoteattr(name_of_layer(stack, layer)), _escaped(layer.name)
-            if isinstance(layer, StrokeLayer):
+            name, title = quoteattr(names[layer.key]), _escaped(layer.name)
+            if layer.kind == "draw":
                 lines = "".join(
                     f'<path d="{path_data(path)}" stroke-width="{_number(width)}"/>' for path, width in _lines(layer)
                 )
@@ -59,7 +60,7 @@ class SvgWriter:
         out.append("</svg>\n")
         return "".join(out).encode()
 
-    def check(self, data: bytes, stack: LayerStack, layers: Part | None = None) -> None:
+    def check(self, data: bytes, stack: CutStack, layers: Part | None = None) -> None:
         """Read an SVG back with readers that are not ours, and compare page, colours and every path.
 
         Raises
@@ -68,7 +69,7 @@ class SvgWriter:
             If anything is not what was meant.
         """
         try:
-            right = _is_right(data, stack, stack.every if layers is None else layers)
+            right = _is_right(data, stack, stack.cuts if layers is None else layers)
         except (ElementTree.ParseError, ValueError, IndexError):
             right = False
         if not right:
@@ -104,7 +105,7 @@ def path_data(path: Path) -> str:
     return "".join(parts)
 
 
-def _lines(layer: StrokeLayer) -> list[tuple[Path, float]]:
+def _lines(layer: Cut) -> list[tuple[Path, float]]:
     """Each centre line by itself, as wide as the stroke it is of."""
     return [(layer.path.part([place]), width) for place, width in enumerate(layer.widths)]
 
@@ -115,7 +116,7 @@ def _escaped(text: str) -> str:
     return plain.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def _is_right(data: bytes, stack: LayerStack, layers: Part) -> bool:
+def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
     root = ElementTree.parse(io.BytesIO(data)).getroot()
     width, height = (_number(side) for side in stack.size)
     page = f"{width}mm", f"{height}mm", f"0 0 {width} {height}"
@@ -126,7 +127,7 @@ def _is_right(data: bytes, stack: LayerStack, layers: Part) -> bool:
         return False
     for group, layer in zip(groups, layers, strict=True):
         paths = group.findall(f"{_NAMESPACE}path")
-        if isinstance(layer, StrokeLayer):
+        if layer.kind == "draw":
             right = group.get("stroke") == layer.ink.hex and group.get("fill") == "none"
             meant = [(path, {"stroke-width": _number(width)}) for path, width in _lines(layer)]
         else:

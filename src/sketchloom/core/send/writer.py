@@ -1,13 +1,13 @@
-"""What every format's writer does: write layers, and read them back."""
+"""What every format's writer does: write cuts, and read them back."""
 
 import re
 from typing import Protocol
 
-from sketchloom.core.layers import Layer, LayerStack, StrokeLayer
+from sketchloom.core.cut import Cut, CutStack
 
-__all__ = ["Part", "Writer", "files_of", "name_of_layer"]
+__all__ = ["Part", "Writer", "files_of", "names_of"]
 
-Part = tuple[Layer | StrokeLayer, ...]
+Part = tuple[Cut, ...]
 
 
 class Writer(Protocol):
@@ -24,26 +24,35 @@ class Writer(Protocol):
     ending: str
     name: str
 
-    def write(self, stack: LayerStack, layers: Part | None = None) -> bytes:
+    def write(self, stack: CutStack, layers: Part | None = None) -> bytes:
         """Write layers, all by default, bottom first."""
 
-    def check(self, data: bytes, stack: LayerStack, layers: Part | None = None) -> None:
+    def check(self, data: bytes, stack: CutStack, layers: Part | None = None) -> None:
         """Read a file back with a reader that is not ours and compare every path; raises WriteError."""
 
 
-def name_of_layer(stack: LayerStack, layer: Layer | StrokeLayer) -> str:
-    """A name for a layer within its stack that no other has, of letters that every system takes."""
-    place = next(place for place, other in enumerate(stack.every) if other is layer)
-    return f"layer-{place + 1}-" + (re.sub(r"[^a-z0-9]+", "-", layer.name.lower()).strip("-") or "ink")
+def names_of(stack: CutStack) -> dict[str, str]:
+    """Names of cuts by their key, of letters that every system takes: what comes or goes beside one changes none."""
+    out: dict[str, str] = {}
+    for cut in stack.cuts:
+        words = dict.fromkeys(_plain(text) for text in (cut.key, cut.name))
+        name = "layer-" + ("-".join(word for word in words if word) or "ink")
+        count = sum(other == name or other.startswith(name + "--") for other in out.values())
+        out[cut.key] = f"{name}--{count + 1}" if count else name
+    return out
 
 
-def files_of(writer: Writer, stack: LayerStack, each: bool) -> dict[str, bytes]:
+def _plain(text: str) -> str:
+    return re.sub(r"[^a-z0-9]+", "-", text.lower().replace("+", " copy ")).strip("-")
+
+
+def files_of(writer: Writer, stack: CutStack, each: bool) -> dict[str, bytes]:
     """Write one file for all layers, or one for each, all on the same page; each is read back.
 
     Parameters
     ----------
     writer : Writer
-    stack : LayerStack
+    stack : CutStack
     each : bool
 
     Returns
@@ -58,7 +67,8 @@ def files_of(writer: Writer, stack: LayerStack, each: bool) -> dict[str, bytes]:
     """
     parts: dict[str, Part | None] = {"": None}
     if each:
-        parts = {f"-{name_of_layer(stack, layer)}": (layer,) for layer in stack.every}
+        names = names_of(stack)
+        parts = {f"-{names[cut.key]}": (cut,) for cut in stack.cuts}
     files = {name: writer.write(stack, part) for name, part in parts.items()}
     for name, data in files.items():
         writer.check(data, stack, parts[name])

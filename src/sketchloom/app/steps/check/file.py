@@ -70,7 +70,7 @@ class FileCard(Card):
     def _read(self, path: Path, width: float | None) -> None:
         def done(drawing: Drawing) -> None:
             self._drawing = path, drawing
-            boxes = [layer.path.bounds for layer in drawing.layers]
+            boxes = [layer.path.bounds for layer in drawing.stack.cuts]
             self.width.show_mm(max(box[2] for box in boxes) - min(box[0] for box in boxes))
             self._check()
 

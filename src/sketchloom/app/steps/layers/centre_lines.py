@@ -9,8 +9,9 @@ from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import empty_rows
 from sketchloom.app.theme import theme
+from sketchloom.core.cut import Cut
 from sketchloom.core.job import Result
-from sketchloom.core.layers import StrokeLayer
+from sketchloom.core.layers import usual_width
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.layers.step import LayersStep
@@ -70,8 +71,8 @@ class CentreLinesCard(Card):
             if ink.key in settings.centre_lines:
                 self.rows.addWidget(faded(figures.get(ink.key, "It has no strokes that a line could follow.")))
 
-    def _figure(self, layer: StrokeLayer, unit: str) -> str:
+    def _figure(self, layer: Cut, unit: str) -> str:
         many = len(layer.path.contours)
-        length, width = in_unit(layer.length, unit, 0), in_unit(layer.width, unit, 1)
+        length, width = in_unit(layer.cut_length, unit, 0), in_unit(usual_width(layer), unit, 1)
         lines = f"{many} line{'' if many == 1 else 's'}"
         return f"{lines}, {length} {unit} long, {width} {unit} wide, {layer.path.nodes} nodes"

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Fix
 from sketchloom.core.inspect.narrow import Narrow
-from sketchloom.core.inspect.subject import CutLayer
 from sketchloom.core.layers import PareAlong, WidenAlong
 from sketchloom.core.picture import Point
 
@@ -20,7 +20,7 @@ _ON = 0.4
 
 
 def bands(
-    kind: type[WidenAlong] | type[PareAlong], layer: CutLayer, place: Narrow, width: float, name: str, words: str
+    kind: type[WidenAlong] | type[PareAlong], layer: Cut, place: Narrow, width: float, name: str, words: str
 ) -> Iterator[Fix]:
     """Ways to lay a band along a narrow place: as wide as asked for; a little wider, and running on at its ends."""
     yield Fix(name, words, (kind(layer=layer.key, lines=_points(place.lines), width=width),))

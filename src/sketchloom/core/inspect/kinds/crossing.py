@@ -7,9 +7,10 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import Unite
 
 __all__ = ["find_crossings"]
@@ -22,7 +23,7 @@ _ROOM = 0.5
 """mm round a crossing."""
 
 
-def find_crossings(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_crossings(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find what crosses or overlaps in a layer; what one mend unites is told once."""
     outline = subject.outline(layer)
     pieces = outline.pieces
@@ -42,7 +43,7 @@ def find_crossings(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
     where = f"at {len(places)} places" if len(places) > 1 else "here"
     sentence = f"Outlines of {layer.name} cross or overlap {where}: the blade cuts through the piece."
     fix = Fix("unite", "Unite them", (Unite(layer=layer.key),))
-    yield finding("crossing", layer, at, (*low, *high), float(len(places)), sentence, (fix,))
+    yield finding(subject, "crossing", layer, at, (*low, *high), float(len(places)), sentence, (fix,))
 
 
 def _places(rings: list[Floats]) -> Floats:

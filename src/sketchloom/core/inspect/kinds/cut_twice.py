@@ -5,12 +5,13 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.balls import Side
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.words import box_of, finding, mm
 from sketchloom.core.inspect.narrow import Narrow
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import PareAlong, Unite, WidenAlong
 
 __all__ = ["find_cut_twice", "is_cut_twice"]
@@ -19,21 +20,21 @@ _LEAST = 1.0
 """mm that two edges run beside each other, at least."""
 
 
-def is_cut_twice(layer: CutLayer, place: Narrow) -> bool:
+def is_cut_twice(subject: Subject, layer: Cut, place: Narrow) -> bool:
     """Whether a narrow place is so narrow, for so long, that its two edges are one cut."""
-    return place.width < layer.limits["cut-twice"] and place.length >= _LEAST
+    return place.width < subject.limit(layer, "cut-twice") and place.length >= _LEAST
 
 
-def find_cut_twice(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_cut_twice(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find edges of one layer that run on or all but on each other for a millimetre or more."""
     sides: tuple[Side, ...] = ("inside", "outside")
     for side in sides:
         for place in subject.narrow(layer, side):
-            if not is_cut_twice(layer, place):
+            if not is_cut_twice(subject, layer, place):
                 continue
             kind = PareAlong if side == "inside" else WidenAlong
             fixes = tuple(bands(kind, layer, place, place.widest + 0.02, "one", "Cut it once"))
-            yield finding("cut-twice", layer, place.at, place.box, place.width, _words(place.width), fixes)
+            yield finding(subject, "cut-twice", layer, place.at, place.box, place.width, _words(place.width), fixes)
     yield from _on_each_other(subject, layer)
 
 
@@ -41,12 +42,12 @@ def _words(apart: float) -> str:
     return f"Two edges run {mm(apart)} apart here: the blade cuts the same line twice, and tears it."
 
 
-def _on_each_other(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def _on_each_other(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Contours that lie on each other, which have no side between them."""
     outline = subject.outline(layer)
     if outline.pieces.valid and not layer.path.open and subject.origin is not None:
         return  # the map has each edge once
-    limit = layer.limits["cut-twice"]
+    limit = subject.limit(layer, "cut-twice")
     flat = outline.flat
     counts = np.diff(flat.first)
     closed = np.array(layer.path.closed, bool) & (counts > 2)
@@ -71,4 +72,4 @@ def _on_each_other(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
                 )
                 fix = Fix("one", "Cut it once", (Unite(layer=layer.key),))
                 spot = (float(at.x), float(at.y))
-                yield finding("cut-twice", layer, spot, box_of(shared), 0.0, _words(0.0), (fix,))
+                yield finding(subject, "cut-twice", layer, spot, box_of(shared), 0.0, _words(0.0), (fix,))

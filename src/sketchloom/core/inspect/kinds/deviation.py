@@ -5,9 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from sketchloom.core.curves import TraceSettings
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Change, Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding, mm
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 
 __all__ = ["find_deviations"]
 
@@ -18,12 +19,12 @@ _CLOSER = 0.5
 """Times the smoothness that mends it."""
 
 
-def find_deviations(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_deviations(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find curves that lie farther from the picture's edges than a cut shows."""
     origin = subject.origin
     if origin is None:
         return
-    limit = layer.limits["deviation"]
+    limit = subject.limit(layer, "deviation")
     far = (origin.away > limit) & (origin.away * origin.px_per_mm > _PIXELS)
     for number in np.flatnonzero(far).tolist():
         if origin.away_keys[number] != layer.key:
@@ -37,4 +38,6 @@ def find_deviations(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             Fix("closer", f"Trace within {within:.3f} mm", (), (Change("trace", {"smoothness": round(within, 4)}),))
             for within in tries
         )
-        yield finding("deviation", layer, (x, y), (x - _ROOM, y - _ROOM, x + _ROOM, y + _ROOM), away, sentence, fixes)
+        yield finding(
+            subject, "deviation", layer, (x, y), (x - _ROOM, y - _ROOM, x + _ROOM, y + _ROOM), away, sentence, fixes
+        )

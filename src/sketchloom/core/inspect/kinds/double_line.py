@@ -6,9 +6,10 @@ from typing import Any
 import numpy as np
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Change, Finding, Fix
 from sketchloom.core.inspect.kinds.words import box_of, finding, mm
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import FillWindow
 
 __all__ = ["find_double_lines"]
@@ -19,9 +20,9 @@ _HOLLOW = 0.5
 """Share of what a line goes round that lies within it."""
 
 
-def find_double_lines(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_double_lines(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find bands round something that are cut on both sides a stroke's width apart."""
-    limit = layer.limits["double-line"]
+    limit = subject.limit(layer, "double-line")
     outline = subject.outline(layer)
     shapes = outline.pieces.shapes
     rings = np.flatnonzero((shapely.get_num_interior_rings(shapes) == 1) & (outline.mean_width < limit))
@@ -35,11 +36,11 @@ def find_double_lines(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         width = float(outline.mean_width[number])
         point = shapely.line_interpolate_point(shape.exterior, 0.0)
         sentence = f"This line is {mm(width)} wide and cut along both its edges: two cuts where one is meant."
-        yield finding("double-line", layer, (float(point.x), float(point.y)), box_of(shape), width, sentence,
+        yield finding(subject, "double-line", layer, (float(point.x), float(point.y)), box_of(shape), width, sentence,
                       _fixes(subject, layer, hole))  # fmt: skip
 
 
-def _fixes(subject: Subject, layer: CutLayer, hole: Any) -> tuple[Fix, ...]:
+def _fixes(subject: Subject, layer: Cut, hole: Any) -> tuple[Fix, ...]:
     """The outer edge alone, where nothing lies within; of a layer that is one line by its rule."""
     out: list[Fix] = []
     if subject.origin is not None and layer.key in subject.origin.edges:

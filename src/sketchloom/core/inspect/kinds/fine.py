@@ -2,20 +2,21 @@
 
 from collections.abc import Iterator
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding
 from sketchloom.core.inspect.kinds.give import given_away
 from sketchloom.core.inspect.kinds.neck import is_told_above, widened
 from sketchloom.core.inspect.kinds.words import finding
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 
 __all__ = ["find_fine"]
 
 
-def find_fine(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_fine(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find material that is narrower than two true pixels of the picture."""
-    if subject.origin is None or not layer.plain:
+    if subject.origin is None or not subject.is_plain(layer):
         return
-    scale, limit = subject.origin.px_per_mm, layer.limits["fine"]
+    scale, limit = subject.origin.px_per_mm, subject.limit(layer, "fine")
     outline = subject.outline(layer)
     for place in subject.narrow(layer, "inside"):
         pixels = place.width * scale
@@ -30,4 +31,4 @@ def find_fine(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             fixes = given_away(subject, layer, shape, (float(point.x), float(point.y)))
         else:
             fixes = widened(layer, place, limit / scale)
-        yield finding("fine", layer, place.at, place.box, pixels, sentence, fixes)
+        yield finding(subject, "fine", layer, place.at, place.box, pixels, sentence, fixes)

@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding
 from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.cut_twice import is_cut_twice
 from sketchloom.core.inspect.kinds.words import beyond, finding, mm
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import PareAlong, WidenAlong
 
 __all__ = ["find_gaps"]
@@ -15,11 +16,11 @@ _OVER = 0.02
 """mm that a band is wider than the gap that it closes."""
 
 
-def find_gaps(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_gaps(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find ground, or a window, narrower than the stock can hold."""
-    limit = layer.limits["gap"]
+    limit = subject.limit(layer, "gap")
     for place in subject.narrow(layer, "outside"):
-        if place.width >= limit or is_cut_twice(layer, place):
+        if place.width >= limit or is_cut_twice(subject, layer, place):
             continue
         what = "This window" if place.whole else "The gap here"
         sentence = f"{what} is only {mm(place.width)} wide: its edges may lift, or close again, when it is weeded."
@@ -27,4 +28,4 @@ def find_gaps(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             *bands(PareAlong, layer, place, beyond(limit), "open", f"Open to {mm(limit)}"),
             *bands(WidenAlong, layer, place, place.widest + _OVER, "close", "Close it"),
         )
-        yield finding("gap", layer, place.at, place.box, place.width, sentence, fixes)
+        yield finding(subject, "gap", layer, place.at, place.box, place.width, sentence, fixes)

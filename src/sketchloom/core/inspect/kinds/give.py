@@ -2,8 +2,9 @@
 
 from typing import Any
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Fix, Spot
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import TakePiece
 
 __all__ = ["given_away"]
@@ -12,7 +13,7 @@ _JOINED = 0.3
 """Share of a piece's outline that lies beside another layer, from which on it joins that one."""
 
 
-def given_away(subject: Subject, layer: CutLayer, shape: Any, at: Spot) -> tuple[Fix, ...]:
+def given_away(subject: Subject, layer: Cut, shape: Any, at: Spot) -> tuple[Fix, ...]:
     """Ways to be rid of a piece: it joins the layer that it lies beside, or goes."""
     beside = subject.beside(layer, shape)
     whole = shape.length

@@ -6,9 +6,10 @@ from typing import Any
 import numpy as np
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import box_of, finding, spot_of
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import FillWindow
 
 __all__ = ["find_hidden_windows"]
@@ -19,7 +20,7 @@ _SEEN = 0.01
 """Share of a window that may show."""
 
 
-def find_hidden_windows(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_hidden_windows(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find windows that a wider piece of an upper layer covers."""
     if subject.stencil or (subject.origin is not None and subject.origin.build == "flush"):
         return  # flush pieces lie side by side: what fills a window lies in it
@@ -28,7 +29,7 @@ def find_hidden_windows(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
     shapes = outline.pieces.shapes
     holed = shapes[shapely.get_num_interior_rings(shapes) > 0]
     for window in (shapely.Polygon(ring) for shape in holed for ring in shape.interiors):
-        if window.area < layer.limits["hidden-window"]:
+        if window.area < subject.limit(layer, "hidden-window"):
             continue
         over = _over(subject, above, window)
         if over is None:
@@ -37,10 +38,10 @@ def find_hidden_windows(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         at = spot_of(window)
         sentence = f"This window of {area:.1f} mm² lies wholly under an upper layer: it is cut, and nobody sees it."
         fix = Fix("fill", "Do not cut it", (FillWindow(layer=layer.key, at=at),))
-        yield finding("hidden-window", layer, at, box_of(window), area, sentence, (fix,))
+        yield finding(subject, "hidden-window", layer, at, box_of(window), area, sentence, (fix,))
 
 
-def _over(subject: Subject, above: tuple[CutLayer, ...], window: Any) -> Any:
+def _over(subject: Subject, above: tuple[Cut, ...], window: Any) -> Any:
     """What covers a window and reaches beyond it all round, or None."""
     parts: list[Any] = []
     for upper in above:

@@ -6,9 +6,10 @@ from typing import Any
 import numpy as np
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import beyond, box_of, finding, spot_of
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import WidenAlong
 
 __all__ = ["find_islands"]
@@ -17,7 +18,7 @@ _BRIDGE = 2.0
 """Times the narrowest material that a bridge is wide."""
 
 
-def find_islands(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_islands(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find pieces of a sheet with openings that hang on nothing."""
     outline = subject.outline(layer)
     shapes = outline.pieces.shapes
@@ -28,9 +29,9 @@ def find_islands(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
     for number in order[1:].tolist():
         shape = shapes[number]
         sentence = "This part of the stencil hangs on nothing: it falls out, and its opening becomes one hole."
-        bridges = _bridges(shape, sheet, _BRIDGE * layer.limits["neck"], layer.key)
+        bridges = _bridges(shape, sheet, _BRIDGE * subject.limit(layer, "neck"), layer.key)
         fixes = tuple(Fix("bridge", "Bridge it", some) for some in (bridges, bridges[:1]))
-        yield finding("island", layer, spot_of(shape), box_of(shape), 1.0, sentence, fixes)
+        yield finding(subject, "island", layer, spot_of(shape), box_of(shape), 1.0, sentence, fixes)
 
 
 def _bridges(shape: Any, sheet: Any, width: float, key: str) -> tuple[WidenAlong, ...]:

@@ -6,11 +6,12 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut, refitted
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding
 from sketchloom.core.inspect.outline import Outline
-from sketchloom.core.inspect.subject import CutLayer, Subject
-from sketchloom.core.layers import EaseOutline, refitted
+from sketchloom.core.inspect.subject import Subject
+from sketchloom.core.layers import EaseOutline
 
 __all__ = ["find_nodes"]
 
@@ -24,9 +25,9 @@ _ONE_CURVE = 1.75
 """rad that one curve turns at most."""
 
 
-def find_nodes(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_nodes(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find outlines that a refit within two hundredths of a mm needs less than half the nodes for."""
-    limit = layer.limits["nodes"]
+    limit = subject.limit(layer, "nodes")
     outline = subject.outline(layer)
     counts = np.array([len(flags) for flags in layer.path.straight])
     owner = outline.pieces.of_contour
@@ -49,7 +50,7 @@ def find_nodes(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             f"{nodes[piece]:.0f} nodes go round this piece where {needed} would do: the blade stutters, and cuts bumpy."
         )
         mend = EaseOutline(layer=layer.key, at=(at[0], at[1]), within=_WITHIN)
-        yield finding("nodes", layer, (at[0], at[1]), (box[0], box[1], box[2], box[3]), float(times), sentence,
+        yield finding(subject, "nodes", layer, (at[0], at[1]), (box[0], box[1], box[2], box[3]), float(times), sentence,
                       (Fix("smooth", "Smooth it", (mend,)),))  # fmt: skip
 
 

@@ -5,17 +5,18 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding, mm
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import CloseOutline
 
 __all__ = ["find_open"]
 
 
-def find_open(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_open(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find outlines whose ends lie apart."""
-    limit = layer.limits["open"]
+    limit = subject.limit(layer, "open")
     if not layer.path.open:
         return
     rings = subject.outline(layer).flat.rings
@@ -33,4 +34,4 @@ def find_open(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
             fixes = (Fix("close", "Close it", (CloseOutline(layer=layer.key, at=at),)),)
         else:
             sentence += " A straight line between them would cross it; close it in the drawing."
-        yield finding("open", layer, at, (*low, *high), apart, sentence, fixes)
+        yield finding(subject, "open", layer, at, (*low, *high), apart, sentence, fixes)

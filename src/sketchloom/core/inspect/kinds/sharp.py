@@ -5,9 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import RoundNotch
 
 __all__ = ["find_sharp"]
@@ -20,9 +21,9 @@ _LEG = 0.02
 """mm; shorter steps say nothing of a direction."""
 
 
-def find_sharp(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_sharp(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find notches of the material whose edges meet at a small angle."""
-    limit = layer.limits["sharp"]
+    limit = subject.limit(layer, "sharp")
     outline = subject.outline(layer)
     points = outline.points
     if not len(points):
@@ -40,8 +41,8 @@ def find_sharp(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         sentence = (
             f"This gap ends in a point of {angle[i]:.0f}°: the blade turns on the spot there, and tears the material."
         )
-        mend = RoundNotch(layer=layer.key, at=at, radius=max(layer.limits["gap"], 0.1) / 2 * 1.05)
-        yield finding("sharp", layer, at, box, float(angle[i]), sentence, (Fix("round", "Round it", (mend,)),))
+        mend = RoundNotch(layer=layer.key, at=at, radius=max(subject.limit(layer, "gap"), 0.1) / 2 * 1.05)
+        yield finding(subject, "sharp", layer, at, box, float(angle[i]), sentence, (Fix("round", "Round it", (mend,)),))
 
 
 def _opening(ring: Floats) -> float:

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 
 import shapely
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Change, Finding, Fix
 from sketchloom.core.inspect.kinds.words import box_of, finding, spot_of
-from sketchloom.core.inspect.subject import CutLayer, Subject
+from sketchloom.core.inspect.subject import Subject
 
 __all__ = ["find_stock_rules"]
 
@@ -14,7 +15,7 @@ _LEAST = 0.5
 """mm2 that lies on it."""
 
 
-def find_stock_rules(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
+def find_stock_rules(subject: Subject, layer: Cut) -> Iterator[Finding]:
     """Find what is laid on a stock that bears nothing, such as glitter."""
     if layer.stock is None or layer.stock.bears:
         return
@@ -29,14 +30,14 @@ def find_stock_rules(subject: Subject, layer: CutLayer) -> Iterator[Finding]:
         if shared.area < _LEAST:
             continue
         sentence = f"{other.name} lies on {layer.stock.name}, which bears nothing: it comes off."
-        yield finding("stock-rule", layer, spot_of(shared), box_of(shared), float(shared.area), sentence,
+        yield finding(subject, "stock-rule", layer, spot_of(shared), box_of(shared), float(shared.area), sentence,
                       _fixes(subject, layer))  # fmt: skip
         return
 
 
-def _fixes(subject: Subject, layer: CutLayer) -> tuple[Fix, ...]:
+def _fixes(subject: Subject, layer: Cut) -> tuple[Fix, ...]:
     if subject.origin is None:
         return ()
-    order = tuple(other.key for other in subject.layers if other.plain and other.key != layer.key)
+    order = tuple(other.key for other in subject.layers if subject.is_plain(other) and other.key != layer.key)
     top = Change("layers", {"order": (*order, layer.key), "best": False})
     return (Fix("order", f"Lay {layer.name} on top", (), (top,)),)

@@ -2,9 +2,10 @@
 
 from typing import Any
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Box, Finding, Fix, Spot
 from sketchloom.core.inspect.limits import KINDS
-from sketchloom.core.inspect.subject import CutLayer
+from sketchloom.core.inspect.subject import Subject
 
 __all__ = ["box_of", "finding", "mm", "spot_of"]
 
@@ -35,9 +36,16 @@ def box_of(shape: Any) -> Box:
 
 
 def finding(
-    kind: str, layer: CutLayer, at: Spot, box: Box, measure: float, sentence: str, fixes: tuple[Fix, ...] = ()
+    subject: Subject,
+    kind: str,
+    layer: Cut,
+    at: Spot,
+    box: Box,
+    measure: float,
+    sentence: str,
+    fixes: tuple[Fix, ...] = (),
 ) -> Finding:
     """Give a finding with what its kind says of all."""
-    about = KINDS[kind]
+    about, limit = KINDS[kind], subject.limit(layer, kind)
     settled = tuple(fix._replace(mends=tuple(mend.settled() for mend in fix.mends)) for fix in fixes)
-    return Finding(kind, about.severity, layer.key, at, box, measure, layer.limits[kind], about.unit, sentence, settled)
+    return Finding(kind, about.severity, layer.key, at, box, measure, limit, about.unit, sentence, settled)

@@ -10,9 +10,9 @@ import shapely
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path, find_crossings, fit_exact
 from sketchloom.core.curves.path import straight_thirds
-from sketchloom.core.layers.finish import DECIMALS
-from sketchloom.core.layers.polygons import Flat
+from sketchloom.core.cut.polygons import Flat
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.units import DECIMALS
 
 __all__ = ["CRUMB", "refitted"]
 

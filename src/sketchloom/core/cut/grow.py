@@ -1,17 +1,21 @@
 """What grows and shrinks: rims, overlaps, gaps, margins and cuts, on polygons."""
 
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.layers.polygons import SAG, solid
-from sketchloom.core.layers.rules import CornerStyle
+from sketchloom.core.cut.polygons import SAG, solid
 
-__all__ = ["grown", "left_of", "overlapped"]
+__all__ = ["CornerStyle", "grown", "left_of", "overlapped"]
 
-_JOIN = {"round": "round", "mitred": "mitre", "bevelled": "bevel"}
+CornerStyle = Literal["round", "mitred", "bevelled"]
+_JOIN: dict[CornerStyle, Literal["round", "mitre", "bevel"]] = {
+    "round": "round",
+    "mitred": "mitre",
+    "bevelled": "bevel",
+}
 _MITRE = 4.0
 """Times the rim that the point of a mitred corner may reach."""
 _FINEST = 12

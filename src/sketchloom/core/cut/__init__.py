@@ -1,0 +1,12 @@
+"""What is cut, drawn, scored or engraved: one value for all that follows; its pieces; the page fitted to it."""
+
+from sketchloom.core.cut.cut import Cut, CutKind, Figures
+from sketchloom.core.cut.grow import CornerStyle, grown, left_of, overlapped
+from sketchloom.core.cut.polygons import SAG, Flat, Pieces, flatten, pieces_of, solid
+from sketchloom.core.cut.refit import CRUMB, refitted
+from sketchloom.core.cut.stack import CutStack, fitted_page, on_page
+
+__all__ = [
+    "CRUMB", "SAG", "CornerStyle", "Cut", "CutKind", "CutStack", "Figures", "Flat", "Pieces", "fitted_page", "flatten",
+    "grown", "left_of", "on_page", "overlapped", "pieces_of", "refitted", "solid",
+]  # fmt: skip
