@@ -30,7 +30,7 @@ from sketchloom.core.inspect import (
     with_sure_fixes,
 )
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, set_aside, sure, with_fix, with_fixes
-from sketchloom.core.layers import FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
+from sketchloom.core.layers import Beside, FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
 from sketchloom.core.stock import GENERIC, find_stock
@@ -443,7 +443,7 @@ def test_two_pieces_that_touch_at_a_point_leave_no_gap_there():
 def on_each_other(body: str, **limits):
     """The same drawing twice, red and blue on it; what blue gains, red gains."""
     two = drawn(body + body.replace("#c03030", "#2060a0"), **limits)
-    return replace(two, bearers={"#2060a0": ("#c03030",)})
+    return replace(two, carries=Beside({"#2060a0": ("#c03030",)}))
 
 
 @pytest.mark.parametrize("kind", ["neck", "sharp", "small"])
@@ -476,14 +476,14 @@ def test_a_narrow_place_of_layers_that_carry_each_other_is_told_once_and_widened
 def test_a_narrow_place_is_told_below_where_what_lies_above_does_not_mend_it():
     layers = lambda one: {found.layer for found in find_all(one) if found.kind == "neck"}  # noqa: E731
     subject = on_each_other(SHOWN["neck"])
-    assert layers(replace(subject, bearers={})) == {"#c03030", "#2060a0"}  # as in a file from elsewhere
+    assert layers(replace(subject, carries=Beside())) == {"#c03030", "#2060a0"}  # as in a file from elsewhere
     locked = replace(subject, origin=replace(subject.origin, locked=frozenset({"#2060a0"})))
     assert layers(locked) == {"#c03030", "#2060a0"}
     upper = subject.layers[1]
     finer = {**subject.limits[upper.key], "neck": 0.6}  # widened to less than the lower stock needs
     assert layers(replace(subject, limits={**subject.limits, upper.key: finer})) == {"#c03030", "#2060a0"}
     wider = SHOWN["neck"].replace("7.25", "7.15") + SHOWN["neck"].replace("#c03030", "#2060a0")
-    assert layers(replace(drawn(wider), bearers=subject.bearers)) == {"#c03030", "#2060a0"}
+    assert layers(replace(drawn(wider), carries=subject.carries)) == {"#c03030", "#2060a0"}
     apart = on_each_other(SHOWN["neck"])
     upper = replace(apart.layers[1], path=apart.layers[1].path.moved(np.array([0.0, 20.0])))
     assert layers(replace(apart, layers=(apart.layers[0], upper))) == {"#c03030", "#2060a0"}
@@ -493,7 +493,7 @@ def test_what_is_finer_than_the_picture_in_layers_that_carry_each_other_is_told_
     fine = lambda one: [found.layer for found in find_all(one) if found.kind == "fine"]  # noqa: E731
     subject = on_each_other(SHOWN["neck"])
     coarse = replace(subject, origin=replace(subject.origin, px_per_mm=3.0))  # the neck is a pixel and a half wide
-    assert fine(coarse) == ["#2060a0"] and sorted(fine(replace(coarse, bearers={}))) == ["#2060a0", "#c03030"]
+    assert fine(coarse) == ["#2060a0"] and sorted(fine(replace(coarse, carries=Beside()))) == ["#2060a0", "#c03030"]
 
 
 def test_what_is_farthest_beyond_its_limit_comes_first_of_its_kind():

@@ -332,7 +332,7 @@ def test_bridges_of_one_island_lie_apart():
     islands, parts = find_islands(labels, {1})
     assert len(islands) == 1 and islands[0].area == 256
     for count in (1, 2, 3, 4):
-        ends = proposed_bridges(parts, 1, count, 3.0)
+        (ends,) = proposed_bridges(parts, [1], count, 3.0)
         assert len(ends) == count
         middles = np.array([(first + last) / 2 for first, last in ends])
         if count > 1:
@@ -450,7 +450,7 @@ def test_a_ray_runs_to_what_holds_an_island_however_far_that_is(direction, far):
     labels[10:50, 20:280] = 1
     labels[28:32, 148:152] = 0
     _, parts = find_islands(labels, {1})
-    ends = proposed_bridges(parts, 1, 2, 4.0, direction)
+    (ends,) = proposed_bridges(parts, [1], 2, 4.0, direction)
     assert len(ends) == 2
     lengths = sorted(float(np.hypot(*(last - first))) for first, last in ends)
     across = (18, 18) if far else (128, 128)

@@ -1,11 +1,12 @@
 """Polygons back to paths: what is known is taken over, the rest goes through the program's own fitter."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path, find_crossings, fit_exact
@@ -14,7 +15,7 @@ from sketchloom.core.cut.polygons import Flat
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["CRUMB", "refitted"]
+__all__ = ["CRUMB", "Request", "refitted", "refitted_together"]
 
 CRUMB = 1e-4
 """mm2; a smaller polygon is none."""
@@ -30,6 +31,10 @@ _TOLERANCE = 0.006
 """mm that a fitted curve may leave its polygon, so that it stays within a hundredth of what was meant."""
 _STRAY = 4e-4
 """mm beside a line that a point may lie and say nothing."""
+_HAIR = 1.2 * 10.0**-DECIMALS
+"""mm between corners of layers that are one: files cannot tell them apart."""
+_FLAT = 1e-9
+"""mm that a straight segment may lie beside the one before and still come back on it."""
 _LEAST = 0.02
 """mm; a ring that is nowhere longer is none."""
 
@@ -37,20 +42,16 @@ _LEAST = 0.02
 class _Run(NamedTuple):
     """A stretch of a ring: segments that are kept as they are, or points to fit."""
 
-    control: Floats | None  # (k, 4, 2)
-    straight: Bools | None
-    points: Floats | None  # (N, 2), with both its ends
+    points: Floats  # (N, 2), with both its ends; without the last where it is all of a ring
+    closed: bool = False
+    control: Floats | None = None  # (k, 4, 2), of segments that are kept
+    straight: Bools | None = None
 
 
-def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, within: float = _TOLERANCE) -> Path:
-    """Bring polygons back to a path.
+class Request(NamedTuple):
+    """Polygons that are to be a path again.
 
-    Where an outline runs along a curve that it came from, over the whole of a
-    segment, that segment is taken over as it is; the rest is fitted within a
-    hundredth of a mm by the program's own fitter, corners kept. What then
-    crosses is fitted more closely, and at last is the polygon itself.
-
-    Parameters
+    Attributes
     ----------
     shape : Polygon, MultiPolygon or GeometryCollection
         mm.
@@ -58,59 +59,230 @@ def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, wit
         Paths that its outlines may run along.
     within : float
         mm that a fitted curve may leave the polygons.
+    layer : int
+        Whose it is; outlines of one layer must not cross.
     """
-    rings = []
+
+    shape: Any
+    sources: Sequence[Flat] = ()
+    within: float = _TOLERANCE
+    layer: int = 0
+
+
+def refitted(shape: Any, sources: Sequence[Flat] = (), tick: Tick = no_tick, within: float = _TOLERANCE) -> Path:
+    """Bring polygons back to a path; see `refitted_together`."""
+    return refitted_together([Request(shape, sources, within)], tick)[0]
+
+
+def refitted_together(requests: Sequence[Request], tick: Tick = no_tick) -> list[Path]:
+    """Bring polygons back to paths, those of layers that lie beside each other with the same curves between them.
+
+    Where an outline runs along a curve that it came from, over the whole of a
+    segment, that segment is taken over as it is; the rest is fitted within a
+    hundredth of a mm by the program's own fitter, corners kept. What then
+    crosses is fitted more closely, and at last is the polygon itself. A
+    stretch that two shapes share is fitted once, within the larger of their
+    bounds.
+    """
+    rings: list[Floats] = []
+    owner: list[int] = []
+    for number, request in enumerate(requests):
+        own = list(_rings_of(request.shape))
+        own = [_settled(ring) for ring in (_on_sources(own, request.sources) if len(requests) > 1 else own)]
+        own = [ring for ring in own if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
+        rings += own
+        owner += [number] * len(own)
+    if len(requests) > 1:
+        rings = _met(rings)
+    known = [_Known(request.sources) for request in requests]
+    runs = [known[number].runs(ring) for number, ring in zip(owner, rings, strict=True)]
+    if len(requests) > 1:
+        runs = _parted(_loosened(runs))
+    fits = _Fits(runs, [requests[number].within for number in owner], tick)
+    made = [_contour(fits.parts(row)) for row in range(len(runs))]
+    layers = [requests[number].layer for number in owner]
+    for closer in (_CLOSER, 0.0):  # at last the polygon itself, which crosses nothing
+        bad = [row for layer in sorted(set(layers)) for row in _crossed(made, layers, layer)]
+        if not bad:
+            break
+        for row in fits.closer(bad, closer):
+            made[row] = _contour(fits.parts(row))
+    return [
+        _path_of([one for one, own in zip(made, owner, strict=True) if own == number and one is not None])
+        for number in range(len(requests))
+    ]
+
+
+def _rings_of(shape: Any) -> Iterator[Floats]:
     for part in shapely.get_parts(shape):
         if part.geom_type == "Polygon" and part.area > CRUMB:
             part = shapely.orient_polygons(part, exterior_cw=True)  # as the map's outlines run, with y down
-            rings += [shapely.get_coordinates(ring)[:-1] for ring in (part.exterior, *part.interiors)]
-    rings = [_settled(ring) for ring in rings]
-    rings = [ring for ring in rings if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
-    known = _Known(sources)
-    runs = [known.runs(ring) for ring in rings]
-    made = [_contour(parts) for parts in _fit_runs(runs, within, tick)]
-    for closer in (within * _CLOSER, 0.0):  # at last the polygon itself, which crosses nothing
-        bad = _crossed(made)
-        if not bad:
-            break
-        again = (
-            _fit_runs([runs[row] for row in bad], closer, no_tick) if closer else [_steps(rings[row]) for row in bad]
-        )
-        for row, parts in zip(bad, again, strict=True):
-            made[row] = _contour(parts)
-    kept = [one for one in made if one is not None]
-    return Path(tuple(contour for contour, _ in kept), tuple(straight for _, straight in kept))
+            for ring in (part.exterior, *part.interiors):
+                yield shapely.get_coordinates(ring)[:-1]
+
+
+def _path_of(contours: Sequence[tuple[Floats, Bools]]) -> Path:
+    return Path(tuple(contour for contour, _ in contours), tuple(straight for _, straight in contours))
+
+
+def _on_sources(rings: list[Floats], sources: Sequence[Flat]) -> list[Floats]:
+    """Rings with the very numbers of the sources where overlays left them a hair beside."""
+    if not rings or not sources:
+        return rings
+    known = np.concatenate([flat.points for flat in sources])
+    points = np.concatenate(rings)
+    away, place = cKDTree(known).query(points, distance_upper_bound=_HAIR)
+    near = np.isfinite(away) & (away > 0)
+    points[near] = known[place[near]]
+    ends = np.append(0, np.cumsum([len(ring) for ring in rings]))
+    return [points[low:high] for low, high in pairwise(ends.tolist())]
+
+
+def _met(rings: list[Floats]) -> list[Floats]:
+    """Rings whose corners are the same number where overlays left them a hair apart."""
+    points = np.concatenate([np.zeros((0, 2)), *rings])
+    pairs = cKDTree(points).query_pairs(_HAIR, output_type="ndarray")
+    first = np.arange(len(points))
+    np.minimum.at(first, pairs.max(1), pairs.min(1))
+    points = points[first]
+    ends = np.append(0, np.cumsum([len(ring) for ring in rings]))
+    rings = [_settled(points[low:high]) for low, high in pairwise(ends.tolist())]
+    return _with_corners(rings, np.unique(np.concatenate([np.zeros((0, 2)), *rings]), axis=0))
+
+
+def _with_corners(rings: list[Floats], corners: Floats) -> list[Floats]:
+    """Rings that have a corner wherever one of another lies on them."""
+    sizes = np.array([len(ring) for ring in rings], np.int64)
+    low = np.concatenate([np.zeros((0, 2)), *rings])
+    high = np.concatenate([np.zeros((0, 2)), *(np.roll(ring, -1, axis=0) for ring in rings)])
+    steps = shapely.linestrings(np.stack([low, high], 1))
+    corner, step = shapely.STRtree(steps).query(shapely.points(corners), predicate="dwithin", distance=_HAIR)
+    way, at = high[step] - low[step], corners[corner] - low[step]
+    along = (at * way).sum(1) / (way * way).sum(1)
+    between = (np.hypot(*at.T) > _HAIR) & (np.hypot(*(corners[corner] - high[step]).T) > _HAIR)
+    corner, step, along = corner[between], step[between], along[between]
+    order = np.lexsort((along, step))
+    points: Floats = np.insert(low, step[order] + 1, corners[corner[order]], axis=0)
+    of = np.repeat(np.arange(len(rings)), sizes)
+    counts = sizes + np.bincount(of[step], minlength=len(rings))
+    ends = np.append(0, np.cumsum(counts))
+    return [points[a:b] for a, b in pairwise(ends.tolist())]
+
+
+def _loosened(runs: list[list[_Run]]) -> list[list[_Run]]:
+    """Let go of segments that were to be kept, where another outline along them is to be fitted."""
+    while True:
+        loose = {step for parts in runs for run in parts if run.control is None for step in _steps_of(run)}
+        out = [[run if run.control is None or loose.isdisjoint(_steps_of(run)) else _Run(run.points, run.closed)
+                for run in parts] for parts in runs]  # fmt: skip
+        out = [_joined(parts) for parts in out]
+        if sum(map(len, out)) == sum(map(len, runs)) and all(
+            one.control is other.control for now, old in zip(out, runs, strict=True)
+            for one, other in zip(now, old, strict=True)
+        ):  # fmt: skip
+            return out
+        runs = out
+
+
+def _joined(parts: list[_Run]) -> list[_Run]:
+    """Put runs that are to be fitted and follow each other together."""
+    if len(parts) > 1 and all(run.control is None for run in parts):
+        return [_Run(np.vstack([run.points[:-1] for run in parts]), closed=True)]
+    turn = next((i for i, run in enumerate(parts) if run.control is not None), 0)
+    out: list[_Run] = []
+    for run in parts[turn:] + parts[:turn]:
+        if out and run.control is None and out[-1].control is None:
+            out[-1] = _Run(np.vstack([out[-1].points, run.points[1:]]))
+        else:
+            out.append(run)
+    return out
+
+
+def _parted(runs: list[list[_Run]]) -> list[list[_Run]]:
+    """Cut what is to be fitted wherever more than two steps meet: where outlines part, or another one comes in."""
+    steps = {step for parts in runs for run in parts for step in _steps_of(run)}
+    ends = np.frombuffer(b"".join(sorted(steps)), float).reshape(-1, 2)
+    corners, count = np.unique(ends, axis=0, return_counts=True)
+    meets = {corner.tobytes() for corner in corners[count > 2]}
+
+    def parted(run: _Run) -> list[_Run]:
+        if run.control is not None:
+            return [run]
+        return _cut_at(run, [i for i, point in enumerate(run.points + 0.0) if point.tobytes() in meets])
+
+    return [[part for run in parts for part in parted(run)] for parts in runs]
+
+
+def _steps_of(run: _Run) -> list[bytes]:
+    """The steps of a run as values to look up, the same for both directions."""
+    line = np.vstack([run.points, run.points[:1]]) if run.closed else run.points
+    low, high = line[:-1], line[1:]
+    turn = (low[:, 0] > high[:, 0]) | ((low[:, 0] == high[:, 0]) & (low[:, 1] > high[:, 1]))
+    ends = np.hstack([np.where(turn[:, None], high, low), np.where(turn[:, None], low, high)])
+    return [row.tobytes() for row in ends + 0.0]
+
+
+def _cut_at(run: _Run, places: list[int]) -> list[_Run]:
+    """A run cut at some of its points."""
+    count = len(run.points)
+    if not run.closed:
+        stops = [0, *(place for place in places if 0 < place < count - 1), count - 1]
+        return [_Run(run.points[low : high + 1]) for low, high in pairwise(stops)]
+    if not places:
+        return [run]
+    line = np.vstack([run.points[places[0] :], run.points[: places[0] + 1]])
+    stops = [place - places[0] for place in places] + [count]
+    return [_Run(line[low : high + 1]) for low, high in pairwise(stops)]
 
 
 def _contour(parts: list[tuple[Floats, Bools]]) -> tuple[Floats, Bools] | None:
     """Fitted runs as one closed contour, rounded; None where nothing is left of it."""
-    control = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
+    control: Floats = np.round(np.concatenate([control for control, _ in parts]), DECIMALS) + 0.0
     straight = np.concatenate([flag for _, flag in parts])
     control[1:, 0] = control[:-1, 3]
     control[0, 0] = control[-1, 3]
     kept = ~straight | (np.abs(control[:, 3] - control[:, 0]).max(1) > 0)
-    control, straight = control[kept], straight[kept]
+    control, straight = _without_spikes(control[kept], straight[kept])
     if len(control) < 2:
         return None
     straight_thirds(control, straight)
     return np.vstack([control[:, :3].reshape(-1, 2), control[:1, 0]]), straight
 
 
-def _crossed(made: list[tuple[Floats, Bools] | None]) -> list[int]:
-    """Which contours cross themselves or others."""
-    rows = [row for row, one in enumerate(made) if one is not None]
-    path = Path(tuple(one[0] for one in made if one is not None), tuple(one[1] for one in made if one is not None))
-    of = np.repeat(rows, [len(straight) for straight in path.straight]).astype(np.int64)
+def _without_spikes(control: Floats, straight: Bools) -> tuple[Floats, Bools]:
+    """Without straight segments on which an outline goes out and comes straight back, as rounding leaves slivers."""
+    while len(control) > 2:
+        ahead = np.roll(control, -1, axis=0)
+        out, back = control[:, 3] - control[:, 0], ahead[:, 3] - ahead[:, 0]
+        cross = np.abs(out[:, 0] * back[:, 1] - out[:, 1] * back[:, 0])
+        folds = straight & np.roll(straight, -1) & (cross <= _FLAT * np.hypot(*back.T)) & ((out * back).sum(1) < 0)
+        if not folds.any():
+            break
+        at = int(np.argmax(folds))
+        following = (at + 1) % len(control)
+        control[at, 3] = control[following, 3]
+        control, straight = np.delete(control, following, axis=0), np.delete(straight, following)
+        nothing = straight & (np.abs(control[:, 3] - control[:, 0]).max(1) == 0)
+        control, straight = control[~nothing], straight[~nothing]
+    return control, straight
+
+
+def _crossed(made: Sequence[tuple[Floats, Bools] | None], owner: Sequence[int], number: int) -> list[int]:
+    """Which contours of a shape cross themselves or others of it."""
+    own = [(row, one) for row, one in enumerate(made) if one is not None and owner[row] == number]
+    path = _path_of([one for _, one in own])
+    of = np.repeat([row for row, _ in own], [len(straight) for straight in path.straight]).astype(np.int64)
     found: list[int] = np.unique(of[find_crossings(path.segments).segments]).tolist()
     return found
 
 
-def _steps(ring: Floats) -> list[tuple[Floats, Bools]]:
-    """A ring straight from point to point."""
-    control = np.repeat(ring[:, None], 4, 1)
-    control[:, 3] = np.roll(ring, -1, axis=0)
-    straight = np.ones(len(ring), bool)
-    return [(straight_thirds(control, straight), straight)]
+def _straight(points: Floats, closed: bool) -> tuple[Floats, Bools]:
+    """A line straight from point to point."""
+    line = np.vstack([points, points[:1]]) if closed else points
+    control = np.repeat(line[:-1, None], 4, 1)
+    control[:, 3] = line[1:]
+    straight = np.ones(len(control), bool)
+    return straight_thirds(control, straight), straight
 
 
 def _settled(ring: Floats) -> Floats:
@@ -144,7 +316,7 @@ class _Known:
     def runs(self, ring: Floats) -> list[_Run]:
         """Cut a ring into what is known and what is to be fitted."""
         if not len(self._sorted):
-            return [_Run(None, None, ring)]
+            return [_Run(ring, closed=True)]
         code = _code((ring + np.roll(ring, -1, axis=0)) / 2)
         place = np.minimum(np.searchsorted(self._sorted, code), len(self._sorted) - 1)
         step = self._order[place]
@@ -153,20 +325,25 @@ class _Known:
         change = segment != np.roll(segment, 1)
         starts = np.flatnonzero(change)
         if not len(starts):
-            return [_Run(None, None, ring)]
+            return [_Run(ring, closed=True)]
         sizes = np.diff(np.append(starts, starts[0] + len(ring)))
         whole = (segment[starts] >= 0) & (sizes == self._length[segment[starts]])
         if not whole.any():
-            return [_Run(None, None, ring)]
+            return [_Run(ring, closed=True)]
         turn = int(np.argmax(whole))
         out: list[_Run] = []
         loose: list[int] = []
 
+        def points_of(some: list[int]) -> Floats:
+            index = np.append(
+                np.concatenate([np.arange(starts[i], starts[i] + sizes[i]) for i in some]),
+                starts[some[-1]] + sizes[some[-1]],
+            )
+            return ring[index % len(ring)]
+
         def flush() -> None:
             if loose:
-                index = np.append(np.concatenate([np.arange(starts[i], starts[i] + sizes[i]) for i in loose]),
-                                  starts[loose[-1]] + sizes[loose[-1]])  # fmt: skip
-                out.append(_Run(None, None, ring[index % len(ring)]))
+                out.append(_Run(points_of(loose)))
                 loose.clear()
 
         for i in (np.arange(len(starts)) + turn) % len(starts):
@@ -175,7 +352,7 @@ class _Known:
                 continue
             flush()
             own = [segment[starts[i]]]
-            out.append(_Run(self._control[own], self._straight[own], None))
+            out.append(_Run(points_of([int(i)]), False, self._control[own], self._straight[own]))
         flush()
         return out
 
@@ -185,33 +362,75 @@ def _code(points: Floats) -> Any:
     return np.ascontiguousarray(points + 0.0).view(np.complex128).ravel()
 
 
-def _fit_runs(runs: list[list[_Run]], within: float, tick: Tick) -> list[list[tuple[Floats, Bools]]]:
-    """Fit all runs that are to be fitted, in one batch."""
-    lines: list[Any] = []
-    closed, corners = [], []
-    loose = [run.points for ring in runs for run in ring if run.points is not None]
-    length = sum(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points in loose)
-    step = max(_STEP, length / _MOST_POINTS)
-    for ring in runs:
-        for run in ring:
-            if run.points is not None:
-                loop = len(ring) == 1
-                points, sharp = _resampled(run.points, loop, step)
-                lines.append(points / step)
-                closed.append(loop)
-                corners.append(sharp)
-    pieces = fit_exact(lines, closed, corners, within / step, tick) if lines else []
-    out, at = [], 0
-    for ring in runs:
-        parts = []
-        for run in ring:
+class _Fits:
+    """Runs that are to be fitted, each once, however many outlines have it and whichever way they run."""
+
+    def __init__(self, runs: list[list[_Run]], within: Sequence[float], tick: Tick) -> None:
+        self._runs = runs
+        self._lines: list[tuple[Floats, bool]] = []
+        self._uses: list[list[tuple[int, bool]]] = []  # for each ring, which line each run is, and whether backwards
+        bounds: list[float] = []
+        seen: dict[bytes, tuple[int, bool]] = {}
+        for parts, bound in zip(runs, within, strict=True):
+            uses = []
+            for run in parts:
+                if run.control is not None:
+                    uses.append((-1, False))
+                    continue
+                line, back = _one_way(run.points, run.closed)
+                number, first = seen.setdefault(line.tobytes() + bytes([run.closed]), (len(self._lines), back))
+                if number == len(self._lines):
+                    self._lines.append((run.points, run.closed))
+                    bounds.append(bound)
+                bounds[number] = max(bounds[number], bound)
+                uses.append((number, back != first))
+            self._uses.append(uses)
+        self._within = np.array(bounds)
+        total = sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line, _ in self._lines)
+        self._step = max(_STEP, total / _MOST_POINTS)
+        self._fitted: list[tuple[Floats, Bools]] = self._fit(range(len(self._lines)), 1.0, tick)
+
+    def parts(self, row: int) -> list[tuple[Floats, Bools]]:
+        """A ring as segments, run by run."""
+        out = []
+        for run, (number, back) in zip(self._runs[row], self._uses[row], strict=True):
             if run.control is not None and run.straight is not None:
-                parts.append((run.control, run.straight))
+                out.append((run.control, run.straight))
             else:
-                parts.append((pieces[at].control * step, pieces[at].straight))
-                at += 1
-        out.append(parts)
-    return out
+                control, straight = self._fitted[number]
+                out.append((control[::-1, ::-1], straight[::-1]) if back else (control, straight))
+        return out
+
+    def closer(self, rows: Sequence[int], share: float) -> list[int]:
+        """Fit runs of some rings within a share of their bounds, 0 for their points; gives the rings that changed."""
+        numbers = sorted({number for row in rows for number, _ in self._uses[row] if number >= 0})
+        again = self._fit(numbers, share, no_tick) if share else [_straight(*self._lines[i]) for i in numbers]
+        for number, fitted in zip(numbers, again, strict=True):
+            self._fitted[number] = fitted
+        changed = set(numbers)
+        return [row for row, uses in enumerate(self._uses) if any(number in changed for number, _ in uses)]
+
+    def _fit(self, numbers: Sequence[int], share: float, tick: Tick) -> list[tuple[Floats, Bools]]:
+        lines, closed, corners = [], [], []
+        for number in numbers:
+            line, loop = self._lines[number]
+            points, sharp = _resampled(line, loop, self._step)
+            lines.append(points / self._step)
+            closed.append(loop)
+            corners.append(sharp)
+        bounds = share * self._within[list(numbers)] / self._step
+        pieces = fit_exact(lines, closed, corners, bounds, tick) if lines else []
+        return [(piece.control * self._step, piece.straight) for piece in pieces]
+
+
+def _one_way(points: Floats, closed: bool) -> tuple[Floats, bool]:
+    """A line in the direction, and a closed one from the corner, that all who have it agree on."""
+    points = points + 0.0
+    if closed:
+        points = np.roll(points, -int(np.lexsort(points.T[::-1])[0]), axis=0)
+    other = np.roll(points[::-1], 1, axis=0) if closed else points[::-1]
+    back = (other[:2].ravel() + 0.0).tolist() < points[:2].ravel().tolist()
+    return (np.ascontiguousarray(other), True) if back else (points, False)
 
 
 def _resampled(points: Floats, loop: bool, step: float) -> tuple[Floats, Bools]:

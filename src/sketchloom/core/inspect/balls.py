@@ -67,7 +67,7 @@ class Tiled(NamedTuple):
 
 def tiled(steps: Steps, widest: float) -> Tiled:
     """Sort steps into tiles, so that balls of up to a width, mm, hang on the steps in and round one tile only."""
-    tiles = _tiles(steps.at, _ROOM * widest + 2 * float(steps.half.max(initial=0.0)))
+    tiles = _tiles(steps.at, _ROOM * widest + steps.longest)
     content = np.ascontiguousarray(np.column_stack([steps.at, steps.along, steps.half])[tiles.around])
     turned = (steps.along[:, 0] * steps.normal[:, 1] - steps.along[:, 1] * steps.normal[:, 0]) > 0
     marks = np.ascontiguousarray(
@@ -188,47 +188,49 @@ def _balls(steps: Steps, widest: float, side: Side, near: Ints, own: Ints) -> Ba
     centres = steps.at[able] + sign * room * steps.normal[able]
     away, _ = tree.query(centres, distance_upper_bound=room * (1 - 1e-7), workers=-1)
     thin = able[np.isfinite(away)]
-    reach = widest + 2 * float(steps.half.max())
+    centres = steps.at[thin] + sign * widest / 2 * steps.normal[thin]  # what a smaller ball touches lies in this one
+    reach = (widest + steps.longest) / 2 * (1 + 1e-9)
     for low in range(0, len(thin), _CHUNK):
         some = thin[low : low + _CHUNK]
-        pairs = kd_tree(steps.at[some]).sparse_distance_matrix(tree, reach, output_type="ndarray")
+        pairs = kd_tree(centres[low : low + _CHUNK]).sparse_distance_matrix(tree, reach, output_type="ndarray")
         _smallest(steps, sign, some[pairs["i"]], near[pairs["j"]], widest, out)
     return out
 
 
 def _smallest(steps: Steps, sign: float, p: Ints, q: Ints, widest: float, out: Balls) -> None:
     """Take the smallest ball of each step `p` over the steps `q` beside it."""
-    n = sign * steps.normal[p]
-    some = (n * (steps.at[q] - steps.at[p])).sum(1) > -steps.half[q]
-    p, q, n = p[some], q[some], n[some]
-    apart = steps.at[p] - steps.at[q]
-    m = steps.normal[q]
-    beside = (apart * m).sum(1)
-    m = np.where(beside < 0, -1.0, 1.0)[:, None] * m
-    lean = (n * m).sum(1)
+    at_x, at_y = np.ascontiguousarray(steps.at.T)
+    normal_x, normal_y = np.ascontiguousarray(steps.normal.T)
+    along_x, along_y = np.ascontiguousarray(steps.along.T)
+    nx, ny, to_x, to_y = sign * normal_x[p], sign * normal_y[p], at_x[q] - at_x[p], at_y[q] - at_y[p]
+    half = steps.half[q]
+    some = np.flatnonzero(nx * to_x + ny * to_y > -half)
+    p, q = p[some], q[some]
+    nx, ny, to_x, to_y, half = (part[some] for part in (nx, ny, to_x, to_y, half))
+    mx, my = normal_x[q], normal_y[q]
+    beside = -(to_x * mx + to_y * my)
+    turn = np.where(beside < 0, -1.0, 1.0)
+    mx, my = turn * mx, turn * my
+    ux, uy = along_x[q], along_y[q]
     with np.errstate(divide="ignore", invalid="ignore"):
-        radius = np.abs(beside) / (1 - lean)
-        foot = apart + radius[:, None] * (n - m)
-        u = steps.along[q]
-        along = np.nan_to_num((foot * u).sum(1), nan=0.0, posinf=0.0, neginf=0.0)
-    at = steps.at[q] + np.clip(along, -steps.half[q], steps.half[q])[:, None] * u
-    way = at - steps.at[p]
-    far2 = (way * way).sum(1)
-    ahead = (n * way).sum(1)
+        radius = np.abs(beside) / (1 - (nx * mx + ny * my))
+        foot_x, foot_y = radius * (nx - mx) - to_x, radius * (ny - my) - to_y
+        along = np.nan_to_num(foot_x * ux + foot_y * uy, nan=0.0, posinf=0.0, neginf=0.0)
+    along = np.clip(along, -half, half)
+    way_x, way_y = to_x + along * ux, to_y + along * uy
+    far2 = way_x * way_x + way_y * way_y
+    ahead = nx * way_x + ny * way_y
     far = np.sqrt(far2)
     good = (far > 1e-7) & (ahead > _ASIDE * far)
-    to = -apart
-    from_here = (far <= 1e-7) & (steps.half[q] > 0)  # an edge that leaves from the very place leaves no room before it
-    from_here &= (n * to).sum(1) > _ASIDE * np.hypot(*to.T)
+    from_here = (far <= 1e-7) & (half > 0)  # an edge that leaves from the very place leaves no room before it
+    from_here &= nx * to_x + ny * to_y > _ASIDE * np.hypot(to_x, to_y)
     with np.errstate(divide="ignore", invalid="ignore"):
         width = np.where(good, far2 / ahead, np.where(from_here, 0.0, np.inf))
-        facing = np.where(good, ahead / far, 0.0)
     keep = np.flatnonzero(width < widest)
-    p, q, width, at, facing = p[keep], q[keep], width[keep], at[keep], facing[keep]
-    order = np.lexsort((q, width, p))
-    p, order = p[order], order
-    first = np.flatnonzero(np.append(True, p[1:] != p[:-1])) if len(p) else np.zeros(0, np.int64)
-    best = order[first]
-    where = p[first]
-    out.width[where], out.touch[where] = width[best], at[best]
-    out.partner[where], out.facing[where] = q[best], facing[best]
+    order = keep[np.lexsort((q[keep], width[keep], p[keep]))]
+    own = p[order]
+    best = order[np.append(True, own[1:] != own[:-1])[: len(own)]]
+    where = p[best]
+    out.width[where], out.partner[where] = width[best], q[best]
+    out.touch[where, 0], out.touch[where, 1] = at_x[where] + way_x[best], at_y[where] + way_y[best]
+    out.facing[where] = np.where(good[best], ahead[best] / np.where(good[best], far[best], 1.0), 0.0)

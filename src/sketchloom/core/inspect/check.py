@@ -29,7 +29,7 @@ from sketchloom.core.inspect.limits import KINDS
 from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FINDERS", "find_all", "holds", "shape_of"]
+__all__ = ["FINDERS", "come_of", "find_all", "holds", "remains", "shape_of"]
 
 
 class _Finder(NamedTuple):
@@ -77,7 +77,8 @@ def _found(subject: Subject, layer: Cut, kind: str, finder: _Finder) -> list[Fin
     if not finder.alone:
         return list(finder.find(subject, layer))
     scale = subject.origin.px_per_mm if subject.origin else None
-    key = ("found", kind, layer.key, layer.name, layer.digest, tuple(sorted(subject.limits[layer.key].items())), scale)
+    key = ("found", kind, layer.key, layer.name, layer.digest, tuple(sorted(subject.limits[layer.key].items())), scale,
+           subject.bare)  # fmt: skip
     known: list[Finding] | None = subject.memory.findings.get(key)
     if known is None:
         known = list(finder.find(subject, layer))
@@ -100,17 +101,24 @@ def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Find
 
     Of pieces that are placed by hand there are fewer.
     """
+    return not remains(before, after, finding) and not come_of(before, after, finding)
+
+
+def remains(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> bool:
+    """Whether a finding is still there after its fix."""
     others = [old for old in before if old.kind == finding.kind and not old.is_still(finding)]
     same = [other for other in after if finding.is_at(other) and not any(other.is_still(old) for old in others)]
     if finding.kind == "loose":
         same = [other for other in same if other.measure >= finding.measure]
-    if same:
-        return False
-    fresh = [
+    return bool(same)
+
+
+def come_of(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> list[Finding]:
+    """What was not there before the fix of a finding, and is as bad."""
+    return [
         other for other in after
         if (other.severity == "spoils" or finding.severity == "look") and not any(other.is_at(old) for old in before)
     ]  # fmt: skip
-    return not fresh
 
 
 def shape_of(subject: Subject, key: str) -> tuple[int, int]:

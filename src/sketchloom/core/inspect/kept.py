@@ -18,7 +18,8 @@ from sketchloom.core.layers import (
     TakePiece,
     WidenAlong,
 )
-from sketchloom.core.layers.mended import NOTCH, band
+from sketchloom.core.layers.live import NOTCH
+from sketchloom.core.layers.mended import band
 
 __all__ = ["changed_elsewhere"]
 

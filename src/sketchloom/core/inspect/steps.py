@@ -38,6 +38,8 @@ class Steps(NamedTuple):
         Whether the outline comes to a point of the inside behind a step, before the next one with length.
     notch_after : (N,) bool
         Whether it comes to a point of the outside there.
+    longest : float
+        mm; no step is longer.
     """
 
     at: Floats
@@ -50,6 +52,7 @@ class Steps(NamedTuple):
     length: Floats
     point_after: Bools
     notch_after: Bools
+    longest: float
 
 
 def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps:
@@ -103,5 +106,5 @@ def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps
     bend = np.where(in_fan, -np.sign(turn[of]), 0).astype(np.int8)
     return Steps(
         at, along, half, normal, bend, contour[of], place, np.asarray(whole, float),
-        last & (turn_after > _POINT), last & (turn_after < -_POINT),
+        last & (turn_after > _POINT), last & (turn_after < -_POINT), longest,
     )  # fmt: skip

@@ -16,8 +16,7 @@ from sketchloom.core.inspect.narrow import Narrow, narrow_places, step_length
 from sketchloom.core.inspect.outline import Outline, leads_nowhere, outline_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import steps_of
-from sketchloom.core.layers import AnyMend
-from sketchloom.core.layers.mended import mend_paths
+from sketchloom.core.layers import AnyMend, Beside, mend_cuts
 
 __all__ = ["FromPicture", "Memory", "Subject"]
 
@@ -90,10 +89,12 @@ class Subject:
         None for a file from elsewhere.
     stencil : bool
         Whether the one layer is a sheet with openings.
-    bearers : mapping of str to tuple of str
-        Layers that must bear what a layer gains.
+    carries : Beside
+        What a mend of one layer carries to others.
     apart : frozenset of str
         Layers of no ink of their own: a base, a sheet, copies.
+    bare : bool
+        Whether no fixes are thought of: what is only judged needs none.
     """
 
     layers: tuple[Cut, ...]
@@ -102,8 +103,9 @@ class Subject:
     memory: Memory
     origin: FromPicture | None = None
     stencil: bool = False
-    bearers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    carries: Beside = field(default_factory=Beside)
     apart: frozenset[str] = frozenset()
+    bare: bool = False
 
     def limit(self, layer: Cut, kind: str) -> float:
         """Give the limit of a kind of finding for a layer."""
@@ -179,24 +181,53 @@ class Subject:
     def beside(self, layer: Cut, shape: Any) -> dict[str, float]:
         """How much of the outline of a shape, mm, runs along each other layer's material."""
         out = {}
-        edge = shape.boundary
+        edge, own = shape.boundary, shapely.to_wkb(shape)
+        room = shapely.box(*shapely.buffer(shape.envelope, 1.0).bounds)
         for other in self.layers:
             if other.key == layer.key or not self.is_plain(other):
                 continue
             outline = self.outline(other)
             near = outline.tree.query(shape, predicate="dwithin", distance=_BESIDE)
             if len(near):
-                parts = shapely.union_all(outline.pieces.shapes[np.sort(near)])
-                room = shapely.box(*shapely.buffer(shape.envelope, 1.0).bounds)
-                length = edge.intersection(shapely.buffer(shapely.intersection(parts, room), _BESIDE)).length
+                pieces = outline.pieces.shapes[np.sort(near)]
+                key = "beside", own, b"".join(shapely.to_wkb(pieces).tolist())
+                length: float | None = self.memory.findings.get(key)
+                if length is None:
+                    here = shapely.intersection(shapely.union_all(pieces), room)
+                    length = float(edge.intersection(shapely.buffer(here, _BESIDE)).length)
+                    self.memory.findings.put(key, length)
                 if length > 0:
-                    out[other.key] = float(length)
+                    out[other.key] = length
         return out
+
+    def near(self, boxes: Floats) -> "Subject":
+        """Give the pieces that reach into any of some boxes, as a subject of its own.
+
+        Parameters
+        ----------
+        boxes : (B, 4) float
+            Left, top, right, bottom, mm.
+        """
+        room = shapely.box(*boxes.T)
+        layers = []
+        for layer in self.layers:
+            pieces = layer.polygons
+            if not (pieces.valid and pieces.sound.all()) or layer.path.open:
+                layers.append(layer)
+                continue
+            kept = np.unique(self.outline(layer).tree.query(room, predicate="intersects")[1])
+            if len(kept) == len(pieces.shapes):
+                layers.append(layer)
+            elif len(kept):
+                layers.append(
+                    layer.with_path(layer.path.part(np.flatnonzero(np.isin(pieces.of_contour, kept)).tolist()))
+                )
+        return replace(self, layers=tuple(layers))
 
     def mended(self, mends: tuple[AnyMend, ...]) -> "Subject":
         """The same after mends whose places are mm on the page."""
-        paths = {layer.key: layer.path for layer in self.layers}
-        changed, _ = mend_paths(paths, mends, lambda points: np.array(points, float).reshape(-1, 2), self.bearers)
+        there = lambda points: np.array(points, float).reshape(-1, 2)  # noqa: E731
+        changed, _ = mend_cuts(self.layers, mends, there, self.carries)
         united = {mend.layer for mend in mends if mend.unites}
         layers = []
         for layer in self.layers:

@@ -1,13 +1,14 @@
 """Fixes tried: many at once, each judged by what is found at its own place."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Bools, Floats
-from sketchloom.core.inspect.check import find_all, holds
+from sketchloom.core.inspect.check import come_of, find_all, remains
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.progress import Tick, no_tick
@@ -16,7 +17,11 @@ __all__ = ["Trial", "all_with_sure_fixes", "holding", "meets", "with_sure_fixes"
 
 _ROOM = 0.5
 """mm beyond the widest limit that are looked at round a fix."""
-_MOST_ROUNDS = 4
+_TOUCH = 0.1
+"""mm beyond what a fix changes, in which what is found is its doing."""
+_MANY = 150
+"""Fixes, from which on none is tried by itself: a check of all costs too much for what few of them win."""
+_MOST_ROUNDS = 3
 """After which of fixes that spoil each other nothing more is tried."""
 
 
@@ -28,12 +33,15 @@ class Trial(NamedTuple):
 
     def box(self, subject: Subject) -> Floats:
         """What it may change, and what is looked at round it: left, top, right, bottom, mm."""
+        limits = subject.limits.get(self.finding.layer, {})
+        return self.own_box(_ROOM + max(limits.get("neck", 0.0), limits.get("gap", 0.0)))
+
+    def own_box(self, room: float = _TOUCH) -> Floats:
+        """What it may change, and some room round that."""
         places = [place for mend in self.fix.mends for place in mend.places()]
         reach = max([0.0, *(length for mend in self.fix.mends for length in mend.lengths())])
         points = np.array([self.finding.box[:2], self.finding.box[2:], *places])
-        limits = subject.limits.get(self.finding.layer, {})
-        room = reach + _ROOM + max(limits.get("neck", 0.0), limits.get("gap", 0.0))
-        return np.concatenate([points.min(0) - room, points.max(0) + room])
+        return np.concatenate([points.min(0) - reach - room, points.max(0) + reach + room])
 
 
 def with_sure_fixes(subject: Subject, found: tuple[Finding, ...], finding: Finding) -> Finding:
@@ -100,9 +108,10 @@ def holding(subject: Subject, found: tuple[Finding, ...], trials: Sequence[Trial
     """Tell which fixes remove their finding and bring nothing as bad.
 
     All are done at once and checked once, and each is judged by what is found
-    at its own place before and after. One that does not hold, but had others
-    beside it, is tried again with the others that did not: so a check costs
-    what it costs a few times, however many fixes there are.
+    at its own place before and after. One that does not hold is tried again if
+    what is wrong may be another's doing, with the others like it, and then by
+    itself: so a check costs what it costs a few times, however many fixes
+    there are.
 
     Parameters
     ----------
@@ -114,25 +123,48 @@ def holding(subject: Subject, found: tuple[Finding, ...], trials: Sequence[Trial
     """
     out = [False] * len(trials)
     boxes = np.array([one.box(subject) for one in trials]).reshape(-1, 4)
-    before, rest = _Found(found), list(range(len(trials)))
+    own = np.array([one.own_box() for one in trials]).reshape(-1, 4)
+    rest = list(range(len(trials)))
+    subject = replace(subject, bare=True)
     for turn in range(_MOST_ROUNDS):
         if not rest:
             break
         tick(turn / _MOST_ROUNDS)
-        after = subject.mended(tuple(mend for row in rest for mend in trials[row].fix.mends))
+        here = subject.near(boxes[rest]) if turn else subject
+        before = _Found(find_all(here) if turn else found)
+        after = here.mended(tuple(mend for row in rest for mend in trials[row].fix.mends))
         left = _Found(find_all(after))
-        failed = []
+        again = []
         for row in rest:
-            one, box = trials[row], boxes[row]
-            out[row] = holds(before.within(box), left.within(box), one.finding) and (
-                one.fix.name != "thicken" or _count(subject, one, box) == _count(after, one, box)
-            )
-            if not out[row]:
-                failed.append(row)
-        rest = [row for row in failed if meets(boxes[rest], boxes[row]).sum() > 1]
-        if turn:  # of those that spoil each other again, ones that lie apart
-            rest = _apart(boxes, rest)
+            judged = _judge(trials[row], before.within(boxes[row]), left.within(boxes[row]), here, after, boxes[row])
+            out[row] = judged is None
+            if judged is not None and _is_of_others(judged, row, rest, own):
+                again.append(row)
+        rest = _apart(boxes, again) if turn else again
+        if turn and len(trials) > _MANY:
+            break
     return out
+
+
+def _judge(
+    one: Trial, before: tuple[Finding, ...], left: tuple[Finding, ...], here: Subject, after: Subject, box: Floats
+) -> list[Floats] | None:
+    """Where something is wrong after a fix, as boxes; None where it holds."""
+    if remains(before, left, one.finding):
+        return [np.array(one.finding.box)]
+    fresh = [np.array(other.box) for other in come_of(before, left, one.finding)]
+    if not fresh and one.fix.name == "thicken" and _count(here, one, box) != _count(after, one, box):
+        fresh = [one.own_box()]
+    return fresh or None
+
+
+def _is_of_others(wrong: list[Floats], row: int, rest: Sequence[int], own: Floats) -> bool:
+    """Whether what is wrong may come of another fix than that of a row: it lies at one's place."""
+    return all(
+        any(other != row and meet for other, meet in zip(rest, meets(own[rest], box).tolist(), strict=True))
+        or not meets(own[[row]], box)[0]
+        for box in wrong
+    )
 
 
 def meets(boxes: Floats, box: Floats) -> Bools:

@@ -24,6 +24,7 @@ from sketchloom.core.layers import (
     BASE,
     CLEAR,
     AnyMend,
+    Beside,
     Finished,
     LayerPlan,
     LayerSettings,
@@ -43,7 +44,7 @@ __all__ = [
     "MEMORY",
     "Checked",
     "all_sure",
-    "bearers_of",
+    "beside_of",
     "do_checked",
     "do_mended",
     "left_so",
@@ -107,21 +108,27 @@ def to_source(picture: Picture, finished: Finished, stack: LayerStack, points: S
     return source_points(picture, at, _DECIMALS)
 
 
-def bearers_of(plan: LayerPlan) -> dict[str, tuple[str, ...]]:
-    """Layers that must bear what a layer gains: the base, and those that reach on under what lies on them."""
-    out: dict[str, tuple[str, ...]] = {}
+def beside_of(plan: LayerPlan, overlaps: bool) -> Beside:
+    """What a mend carries: to those that bear a layer, and to those that share its edges.
+
+    The base bears, and those that reach on under what lies on them; layers
+    share edges where they are flush and run on under none by an overlap.
+    """
+    bearers: dict[str, tuple[str, ...]] = {}
     below: list[str] = []
     for planned in plan.layers:
-        out[planned.key] = tuple(below)
+        bearers[planned.key] = tuple(below)
         if planned.role == "base" or (planned.way == "carried" and planned.role == "ink"):
             below.append(planned.key)
-    return out
+    flush = [one for one in plan.layers if one.way == "flush" and one.role == "ink" and not one.copy]
+    return Beside(bearers, frozenset() if overlaps else frozenset(one.key for one in flush))
 
 
-def do_mended(ask: Any, mends: tuple[AnyMend, ...], tick: Tick) -> Any:
+def do_mended(ask: Any, settings: tuple[tuple[AnyMend, ...], bool], tick: Tick) -> Any:
     """Layers after their mends."""
+    mends, overlaps = settings
     stack = ask("layers").stack
-    return mend_stack(stack, mends, on_page_of(ask("picture"), ask("finish"), stack), bearers_of(ask("sets")))
+    return mend_stack(stack, mends, on_page_of(ask("picture"), ask("finish"), stack), beside_of(ask("sets"), overlaps))
 
 
 def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick: Tick) -> Checked:
@@ -140,9 +147,8 @@ def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], t
         finished.px_per_mm, away, at, keys, smoothness, stack.build, tuple(sorted(double)),
         frozenset(rule.ink for rule in rules.rules if rule.locked),
     )  # fmt: skip
-    subject = Subject(
-        layers, limits, stack.size, MEMORY, origin, stack.build == "stencil", bearers_of(ask("sets")), apart
-    )
+    carries = beside_of(ask("sets"), bool(rules.overlap))
+    subject = Subject(layers, limits, stack.size, MEMORY, origin, stack.build == "stencil", carries, apart)
     found = find_all(subject, tick)
     return Checked(subject, found, left_so(found, checks.aside, on_page_of(ask("picture"), finished, stack)))
 

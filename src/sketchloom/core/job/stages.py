@@ -152,8 +152,12 @@ def _order_settings(recipe: Recipe) -> LayerSettings:
 
 
 def _set_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
-    needs = ("map", "tidy", "palette", "picture", "grouping")
+    needs = ("map", "tidy", "palette", "picture", "grouping", "ground")
     return (*needs, "order") if recipe.layers.best else needs
+
+
+def _mends(recipe: Recipe) -> Any:
+    return recipe.checks.mends, bool(recipe.layers.overlap)
 
 
 def _slip_settings(recipe: Recipe) -> LayerSettings:
@@ -203,7 +207,7 @@ STAGES: dict[str, Stage] = {
         Stage(
             "tidy",
             "tidy",
-            ("cleaned", "worked", "picture", "scale"),
+            ("cleaned", "worked", "picture", "scale", "ground"),
             lambda r: TidySettings(cut_away=r.tidy.cut_away, bridges=r.tidy.bridges),
             work.do_tidy,
             outcome=work.tidy_outcome,
@@ -228,7 +232,7 @@ STAGES: dict[str, Stage] = {
         Stage(
             "layers", "layers", ("map", "finish", "sets", "centre lines", "picture"), lambda r: r.layers, work.do_layers
         ),
-        Stage("mended", "check", ("layers", "sets", "finish", "picture"), lambda r: r.checks.mends, checks.do_mended),
+        Stage("mended", "check", ("layers", "sets", "finish", "picture"), _mends, checks.do_mended),
         Stage("slip", "layers", ("mended",), _slip_settings, work.do_slip),
         Stage("narrowest", "layers", ("mended",), _nothing, work.do_narrowest),
         Stage(

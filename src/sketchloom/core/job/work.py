@@ -65,6 +65,7 @@ from sketchloom.core.regions import (
     find_drawing,
     find_kind,
     find_tones,
+    ground_key,
     ink_steps,
     label_map,
     plan_inks,
@@ -376,12 +377,13 @@ def worked_outcome(ask: Ask, work: Any, done: Worked) -> Any:
 
 
 def do_tidy(ask: Ask, settings: TidySettings, tick: Tick) -> Tidied:
-    return hold_islands(ask("cleaned"), ask("worked"), settings, ask("picture"), ask("scale").px_per_mm)
+    ground = ground_key(ask("ground"))
+    return hold_islands(ask("cleaned"), ask("worked"), settings, ask("picture"), ask("scale").px_per_mm, ground)
 
 
 def tidy_outcome(ask: Ask, settings: TidySettings, tidied: Tidied) -> Any:
     """Bridges say nothing while none are laid."""
-    bridges = [msgspec.to_builtins(settings), ask.key("scale")] if tidied.bridges else None
+    bridges = [msgspec.to_builtins(settings), ask.key("scale"), ground_key(ask("ground"))] if tidied.bridges else None
     return [ask.key("worked"), bridges, len(tidied.islands)]
 
 
@@ -448,7 +450,14 @@ def do_sets(ask: Ask, asked: Any, tick: Tick) -> LayerPlan:
     if settings.best and ask("order").best is not None:
         grouping = grouping.ordered(ask("order").best.keys)
     return plan_layers(
-        ask("map"), ask("tidy").regions.keys, ask("palette"), settings, _face_at(ask), grouping, cut_away
+        ask("map"),
+        ask("tidy").regions.keys,
+        ask("palette"),
+        settings,
+        _face_at(ask),
+        grouping,
+        cut_away,
+        ground_key(ask("ground")),
     )
 
 

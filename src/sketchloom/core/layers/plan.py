@@ -13,6 +13,7 @@ from sketchloom.core.layers.windows import HiddenWindow, find_windows, thinned
 from sketchloom.core.palette import Colour, Ink, Palette
 from sketchloom.core.planar import OUTSIDE, PlanarMap
 from sketchloom.core.regions import colour_difference, lab_of
+from sketchloom.core.tidy import cut_labels
 
 __all__ = ["FaceSet", "LayerPlan", "Planned", "Role", "plan_layers"]
 
@@ -108,6 +109,7 @@ def plan_layers(
     face_at: FaceAt | None = None,
     grouping: Grouping | None = None,
     cut_away: Sequence[str] | None = None,
+    ground: str = "",
 ) -> LayerPlan:
     """Choose the faces of each layer.
 
@@ -128,7 +130,9 @@ def plan_layers(
     grouping : Grouping, optional
         What `group_faces` gave, in the order that is wanted.
     cut_away : sequence of str, optional
-        Keys of the inks that a stencil cuts away; all by default.
+        Keys of the inks that a stencil cuts away; all but enclosed ground by default.
+    ground : str
+        Key of the ground's colour.
     """
     nowhere: FaceAt = lambda at: None  # noqa: E731
     face_at = face_at or nowhere
@@ -138,7 +142,7 @@ def plan_layers(
     if not chosen.any():
         raise NothingToCutError("Every layer is hidden, so nothing is left to cut; show one of them.")
     if settings.build in ("single", "stencil"):
-        return LayerPlan((_sheet(planar, grouping, settings, chosen, cut_away, keys),), grouping, (), 0,
+        return LayerPlan((_sheet(planar, grouping, settings, chosen, cut_away, keys, ground),), grouping, (), 0,
                          grouping.unplaced)  # fmt: skip
     ways = tuple(settings.way(key) for key in grouping.keys)
     sets, shown = ways_of(planar, grouping, settings)
@@ -179,6 +183,7 @@ def _sheet(
     chosen: Bools,
     cut_away: Sequence[str] | None,
     keys: Sequence[str],
+    ground: str,
 ) -> Planned:
     """The one layer of a single or of a stencil; a stencil's faces are those that are cut away."""
     rule = settings.rule(SHEET)
@@ -189,9 +194,8 @@ def _sheet(
         inks = tuple(key for height, own in enumerate(grouping.inks) if (grouping.of_face[chosen] == height).any()
                      for key in own)  # fmt: skip
         return Planned(SHEET, ink.name, ink, inks, "flush", "single", every, every)
-    if cut_away is not None:
-        label_of = {key: number + 1 for number, key in enumerate(keys)}
-        chosen = chosen & np.isin(planar.faces.label, [label_of[key] for key in cut_away if key in label_of])
+    cut_of = cut_labels(planar.faces.label, tuple(keys), None if cut_away is None else tuple(cut_away), ground)
+    chosen = chosen & np.isin(planar.faces.label, sorted(cut_of))
     cut = _face_set(planar, chosen)
     cut = cut._replace(pieces=int(parts_of(planar, ~cut.chosen).max(initial=0)) + 1)  # of the sheet
     inks = tuple(keys[label - 1] for label in np.unique(planar.faces.label[chosen]).tolist() if label)

@@ -10,6 +10,8 @@ __all__ = ["find_page", "page_shape", "straighten"]
 _PIXELS = 400_000
 _LEAST_SHARE = 0.15
 _REACH = 7
+_EVEN_TABLE, _BEYOND, _LEAST_APART = 4.0, 4.0, 2.5
+"""Steps of 8-bit L*a*b*: what the table strays from its colour; times that, and more, that a page differs."""
 _LONGEST_SIDE = 32_000
 """px; what cv2 can warp to."""
 
@@ -18,8 +20,9 @@ def find_page(rgba: Bytes) -> Floats | None:
     """Find the four corners of a page that stands out from what it lies on.
 
     The page is the largest convex part with four sides that differs from the
-    picture's border and is lighter. Each side is then moved
-    to where the light changes most, at full size.
+    picture's border and is lighter, if only a little, where light falls on it
+    from one side. Each side is then moved to where the light changes most, at
+    full size.
 
     Parameters
     ----------
@@ -63,6 +66,12 @@ def _page_masks(small: Bytes) -> list[Bools]:
     for image in (grey, apart8):
         _, mask = cv2.threshold(image, 0, 255, cv2.THRESH_BINARY | cv2.THRESH_OTSU)
         masks.append(cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((9, 9))) > 0)
+    of_border = np.sqrt(((border - np.median(border, axis=0)) ** 2).sum(1))
+    table = np.median(of_border)  # the grain of what lies at most of the border
+    if table < _EVEN_TABLE:
+        beyond = (apart > _BEYOND * table + _LEAST_APART).astype(np.uint8)
+        opened = cv2.morphologyEx(beyond, cv2.MORPH_OPEN, np.ones((5, 5)))
+        masks.append(cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((9, 9))) > 0)
     return masks
 
 
@@ -79,8 +88,10 @@ def _four_corners(mask: Bools) -> Floats | None:
     for share in (0.01, 0.02, 0.03, 0.05, 0.08):
         corners = cv2.approxPolyDP(hull, share * around, True)[:, 0].astype(np.float64)
         if len(corners) == 4 and _quad_area(corners) > 0.9 * cv2.contourArea(hull):
-            touches = (corners <= 2).any(1) | (corners >= np.array(mask.shape[::-1]) - 3).any(1)
-            return None if touches.sum() >= 3 else corners
+            ends = np.stack([corners, np.roll(corners, -1, axis=0)], 1)
+            low, high = (ends <= 2).all(1), (ends >= np.array(mask.shape[::-1]) - 3).all(1)
+            along: Bools = np.any(low | high, axis=1)  # sides on the picture's own
+            return None if along.sum() >= 2 else corners
     return None
 
 

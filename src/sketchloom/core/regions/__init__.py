@@ -4,7 +4,7 @@ from sketchloom.core.regions.colour import colour_difference, lab_of, name_of, n
 from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.drawing import InkDrawing, InkReading
 from sketchloom.core.regions.faces import Faces, Runs, find_faces
-from sketchloom.core.regions.ground import Ground, clear_ground, subject_box
+from sketchloom.core.regions.ground import Ground, clear_ground, ground_key, subject_box
 from sketchloom.core.regions.kind import Found, Kind, Road, find_kind, flat_share, road_of
 from sketchloom.core.regions.labelmap import GROUND, DrawnEdge, LabelMap, label_of_cells
 from sketchloom.core.regions.lineart import FILLS, find_leaks
@@ -48,6 +48,7 @@ __all__ = [
     "find_leaks",
     "find_tones",
     "flat_share",
+    "ground_key",
     "ink_steps",
     "is_clean",
     "lab_of",

@@ -3,11 +3,11 @@
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bytes
+from sketchloom.core.arrays import Bools, Bytes
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture
 
-__all__ = ["SOLID", "carried_out", "evidence_of", "over_colour", "pack", "unlike_colour"]
+__all__ = ["SOLID", "carried_out", "evidence_of", "nearest_of", "over_colour", "pack", "unlike_colour"]
 
 _KEYS = np.array(
     [[255, 0, 255], [0, 255, 0], [0, 255, 255], [255, 255, 0], [0, 0, 255], [255, 0, 0], [255, 255, 255], [0, 0, 0]]
@@ -76,10 +76,14 @@ def carried_out(picture: Picture) -> Bytes:
     if picture.opaque:
         return picture.rgba
     alpha = picture.rgba[..., 3]
-    solid = alpha >= min(SOLID, int(alpha.max()))
+    return nearest_of(picture.rgba, alpha >= min(SOLID, int(alpha.max())))
+
+
+def nearest_of(rgba: Bytes, solid: Bools) -> Bytes:
+    """Give every pixel the colour of the nearest one of a mask; (H, W, 4) uint8 with alpha 255."""
     _, near = cv2.distanceTransformWithLabels((~solid).view(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
     owner = np.zeros(int(near.max()) + 1, np.int32)
     owner[near[solid]] = np.flatnonzero(solid)
-    out = picture.rgba.reshape(-1, 4)[owner[near]]
+    out = rgba.reshape(-1, 4)[owner[near]]
     out[..., 3] = 255
     return out

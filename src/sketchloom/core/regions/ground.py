@@ -11,7 +11,7 @@ from sketchloom.core.picture import Picture
 from sketchloom.core.regions.colour import name_of
 from sketchloom.core.regions.tones import Tones
 
-__all__ = ["Ground", "clear_ground", "subject_box"]
+__all__ = ["Ground", "clear_ground", "ground_key", "subject_box"]
 
 _BAND = 4_000_000
 _ONE_COLOUR_BORDER = 0.97
@@ -61,6 +61,11 @@ def clear_ground(tones: Tones, ground: Literal["auto", "keep"], decided: Ground 
         colour = tones.found[tone]
         shown = Ink(tones.keys[tone], name_of(colour), colour, colour, "ground")
     return Ground(tone, everywhere, cleared, left, shown)
+
+
+def ground_key(ground: Ground) -> str:
+    """Key of the colour that was cleared; empty where what is clear has none."""
+    return ground.shown.key if ground.shown is not None else ""
 
 
 def subject_box(picture: Picture, keep_ground: bool) -> tuple[int, int, int, int]:

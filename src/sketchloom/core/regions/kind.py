@@ -13,6 +13,7 @@ from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.drawing import PAPER, evened, separate_ink
 from sketchloom.core.regions.evidence import SOLID, carried_out, evidence_of, over_colour
 from sketchloom.core.regions.flat import separate_flat
+from sketchloom.core.regions.page import page_alone
 from sketchloom.core.regions.patches import even_patches
 from sketchloom.core.regions.settings import SeparateSettings
 
@@ -131,6 +132,9 @@ def _kind_of(evidence: Bytes) -> tuple[Kind, str]:
         return "flat", "even areas with sharp edges"
     if even_patches(evidence).share >= _EVEN_SHARE:
         return "flat", "even areas, and edges that were compressed"
+    page = page_alone(evidence)
+    if page is not None and _is_grey(page[..., :3]) and _is_drawn(_small(page)):
+        return "ink", "one dark tone on a page that lies on something"
     calm: Bytes = cv2.GaussianBlur(evidence, (0, 0), 2.0).astype(np.uint8, copy=False)  # grain has a colour of its own
     border = np.concatenate([calm[0], calm[-1], calm[:, 0], calm[:, -1]])[:, :3]
     even_border = np.ptp(np.percentile(border, [3, 97], axis=0), axis=0).max() <= _EVEN_BORDER

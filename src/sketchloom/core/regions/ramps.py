@@ -1,5 +1,6 @@
 """Gradients of flat art: chains of tones across whose borders the colour goes on changing."""
 
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -26,6 +27,8 @@ _STEP, _FEWEST, _USUAL = 15.0, 2, 5
 """CIE76 of a usual band, and the fewest and most bands taken unless chosen."""
 _PLATEAU = 0.3
 """Part of a band that has one colour, from which the band takes it."""
+_LARGE = 0.1
+"""Part of a ramp's area in one colour that is a thing of its own."""
 _SAMPLES = 4000
 
 
@@ -40,10 +43,22 @@ class Ramp(NamedTuple):
     levels: tuple[tuple[float, Colour, float], ...] = ()  # even parts: place along, colour, part of the ramp's area
 
     def cuts(self, count: int) -> Floats:
-        """Where one of `count` even bands goes over into the next, along the ramp; (count - 1,)."""
+        """Where one of `count` bands goes over into the next, along the ramp; (count - 1,).
+
+        Bands are alike, but two large even parts, as a body and the paper
+        that its shadow falls on, share none as long as there are bands enough.
+        """
         first, last = self.ends
         inner: Floats = np.linspace(first, last, count + 1)[1:-1]
-        return inner
+        free = np.ones(len(inner), bool)
+        places = sorted(place for place, _, part in self.levels if part >= _LARGE)
+        for one, other in pairwise(places):
+            between = (inner > one) & (inner < other)
+            nearest = np.where(free, np.abs(inner - (one + other) / 2), np.inf)
+            if not between.any() and free.any():
+                inner[int(np.argmin(nearest))] = (one + other) / 2
+            free[(inner > one) & (inner < other)] = False
+        return np.sort(inner)
 
     def at(self, along: Floats) -> Floats:
         """Colour at places along it; (..., 3)."""
@@ -63,7 +78,8 @@ class Ramp(NamedTuple):
 
 def usual_count(ramp: Ramp) -> int:
     """Bands that a ramp has unless a number is chosen."""
-    return int(np.clip(round((ramp.ends[1] - ramp.ends[0]) / _STEP), _FEWEST, _USUAL))
+    large = sum(part >= _LARGE for _, _, part in ramp.levels)
+    return int(np.clip(round((ramp.ends[1] - ramp.ends[0]) / _STEP), max(_FEWEST, min(large, _USUAL)), _USUAL))
 
 
 def find_ramps(seen: Bytes, labels: Bytes, colours: Floats, keys: tuple[str, ...], alone: Bools) -> tuple[Ramp, ...]:

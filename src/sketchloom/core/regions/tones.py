@@ -25,6 +25,7 @@ from sketchloom.core.regions.lineart import (
     with_closings,
     with_fills,
 )
+from sketchloom.core.regions.page import page_alone
 from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
 from sketchloom.core.regions.picks import picked
 from sketchloom.core.regions.settings import Closing, SeparateSettings
@@ -37,6 +38,8 @@ from sketchloom.core.worn import find_stored, ramp_sigma, redrawn, redrawn_withi
 
 __all__ = ["Tones", "as_colour", "find_drawing", "find_tones"]
 
+_KEY_AWAY = 60.0
+"""8-bit steps from the colour that stands for what is clear, within which a tone is what is clear."""
 _WHITE: Colour = (255, 255, 255)
 MOST_COLOURS = 12
 """Of a photo told in flat colours."""
@@ -120,14 +123,15 @@ def find_tones(
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
     came = evidence
-    drawn, soft = _drawn_anew(came, picture, lambda done: tick(0.5 * done))
+    drawn, soft = _drawn_anew(came, picture, key if clears else None, lambda done: tick(0.5 * done))
     evidence = drawn
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - 1:
         flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
     seen, clear = [as_colour(c) for c in flat.colours], None
     if clears:
-        clear = int(np.argmin(((flat.colours - np.array(key)) ** 2).sum(1)))
+        away = np.sqrt(((flat.colours - np.array(key)) ** 2).sum(1))
+        clear = int(np.argmin(away)) if away.min() <= _KEY_AWAY else None  # none where only a speck is clear
         seen = _on_white(picture, flat.labels, seen)
     taken = [pick.key for pick in settings.picks if pick.key]
     keys = keys_of(seen, taken)
@@ -141,14 +145,27 @@ def find_tones(
     return _with_picks(tones, picture, settings)
 
 
-def _drawn_anew(evidence: Bytes, picture: Picture, tick: Tick) -> tuple[Bytes, float]:
-    """Draw flat art anew where it is worn; px that its edges may then be off from what was drawn."""
+def _drawn_anew(evidence: Bytes, picture: Picture, key: Colour | None, tick: Tick) -> tuple[Bytes, float]:
+    """Draw flat art anew where it is worn; px that its edges may then be off from what was drawn.
+
+    A ground that was cleared after a picture was compressed is laid aside:
+    the colours that still lie under it are part of what was stored.
+    """
+    if key is not None:
+        under = np.dstack([picture.rgba[..., :3], np.full(picture.rgba.shape[:2], 255, np.uint8)])
+        anew = _from_stored(under, picture, tick)
+        if anew is not None:
+            return over_colour(Picture(np.dstack([anew[0][..., :3], picture.rgba[..., 3]])), key), anew[1]
+    return _from_stored(evidence, picture, tick) or redrawn(evidence) or (evidence, 0.0)
+
+
+def _from_stored(evidence: Bytes, picture: Picture, tick: Tick) -> tuple[Bytes, float] | None:
+    """Draw what was compressed anew, within what was stored of it."""
     stored = None if is_clean(evidence) else find_stored(np.ascontiguousarray(evidence[..., :3]), picture.tables)
-    anew = None
-    if stored is not None:
-        flat = separate_flat(evidence, tick=lambda done: tick(0.5 * done))
-        anew = redrawn_within(evidence, stored, flat.labels, flat.colours, lambda done: tick(0.5 + 0.5 * done))
-    return anew or redrawn(evidence) or (evidence, 0.0)
+    if stored is None:
+        return None
+    flat = separate_flat(evidence, tick=lambda done: tick(0.5 * done))
+    return redrawn_within(evidence, stored, flat.labels, flat.colours, lambda done: tick(0.5 + 0.5 * done))
 
 
 def find_drawing(
@@ -171,7 +188,9 @@ def find_drawing(
         even = np.rint(255 - (255 - drawing.even) * share).astype(np.uint8)
         drawing = drawing._replace(labels=np.where(even < 128, 2, 1).astype(np.uint8), even=even)
     else:
-        drawing = separate_ink(over_colour(picture, _WHITE), settings, tick, decided)
+        seen = over_colour(picture, _WHITE)
+        page = page_alone(seen) if picture.opaque else None
+        drawing = separate_ink(seen if page is None else page, settings, tick, decided)
     return silhouette(drawing) if settings.silhouette and mode == "ink" else drawing
 
 

@@ -1,8 +1,9 @@
 """Pieces under the hand: what is too small goes, records of work are done again, islands are held."""
 
+from sketchloom.core.tidy.bridges import MOST_BRIDGES, Direction, proposed_bridges
 from sketchloom.core.tidy.choose import Measure, Pieces
 from sketchloom.core.tidy.give import FillHoles, Give, JoinBeside, Keep, Together
-from sketchloom.core.tidy.islands import MOST_BRIDGES, Direction, Island, cut_labels, find_islands, proposed_bridges
+from sketchloom.core.tidy.islands import Island, cut_labels, find_islands
 from sketchloom.core.tidy.kinds import AnyWork
 from sketchloom.core.tidy.lines import Bridge, Split
 from sketchloom.core.tidy.reshape import Bind, Grow, Place, Smooth

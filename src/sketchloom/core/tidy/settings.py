@@ -10,7 +10,7 @@ import numpy as np
 from sketchloom.core.arrays import Floats
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.palette import is_key
-from sketchloom.core.tidy.islands import MOST_BRIDGES, Direction
+from sketchloom.core.tidy.bridges import MOST_BRIDGES, Direction
 from sketchloom.core.tidy.kinds import AnyWork
 from sketchloom.core.tidy.places import check_length
 

@@ -10,8 +10,9 @@ from sketchloom.core.palette import Colour, Ink, Palette, colour_of
 from sketchloom.core.picture import Picture
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, name_of
+from sketchloom.core.tidy.bridges import proposed_bridges
 from sketchloom.core.tidy.give import Keep
-from sketchloom.core.tidy.islands import Island, cut_labels, find_islands, proposed_bridges
+from sketchloom.core.tidy.islands import Island, cut_labels, find_islands
 from sketchloom.core.tidy.kinds import AnyWork
 from sketchloom.core.tidy.lines import laid_over, strip
 from sketchloom.core.tidy.settings import TidySettings
@@ -136,18 +137,20 @@ def worked(
     return done
 
 
-def hold_islands(cleaned: Cleaned, done: Worked, settings: TidySettings, picture: Picture, px_per_mm: float) -> Tidied:
-    """Lay the bridges that islands get by themselves, and tell the islands that are left."""
+def hold_islands(
+    cleaned: Cleaned, done: Worked, settings: TidySettings, picture: Picture, px_per_mm: float, ground: str = ""
+) -> Tidied:
+    """Lay the bridges that islands get by themselves, and tell the islands that are left; `ground` is its key."""
     regions, laid = done.regions, 0
-    cut = cut_labels(regions.labels, regions.keys, settings.cut_away)
+    cut = cut_labels(regions.labels, regions.keys, settings.cut_away, ground)
     islands, parts = find_islands(regions.labels, cut)
     rule = settings.bridges
     if rule is not None and islands:
         sheet = Sheet(regions, picture, px_per_mm)
-        for number in range(1, len(islands) + 1):
-            width = rule.width * px_per_mm
-            for first, last in proposed_bridges(parts, number, rule.count, width, rule.direction):
-                laid += 1 - laid_over(sheet, strip(np.stack([first, last]), width))
+        width = rule.width * px_per_mm
+        for bridges in proposed_bridges(parts, range(1, len(islands) + 1), rule.count, width, rule.direction):
+            for ends in bridges:
+                laid += 1 - laid_over(sheet, strip(np.stack(ends), width))
         regions = sheet.regions
         islands, _ = find_islands(regions.labels, cut)
     faces, runs = find_faces(regions.cells)

@@ -10,6 +10,7 @@ from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
+from sketchloom.core.regions import ground_key
 from sketchloom.core.tidy import (
     MOST_BRIDGES,
     Bridge,
@@ -100,15 +101,16 @@ class IslandsCard(Card):
         if result is None or not result.has("tidy"):
             return []
         regions = result.regions
-        cut = cut_labels(regions.labels, regions.keys, result.recipe.tidy.cut_away)
+        cut = cut_labels(regions.labels, regions.keys, result.recipe.tidy.cut_away, ground_key(result.ground))
         islands, parts = find_islands(regions.labels, cut)
         wide = self.width.mm or 2.0
         out = []
-        for number in range(len(islands)) if which is None else (which,):
-            ends = proposed_bridges(
-                parts, number + 1, self.count.value(), wide * result.scale.px_per_mm, self.way.currentData()
-            )
-            for first, last in ends:
+        numbers = range(1, len(islands) + 1)
+        ends = proposed_bridges(
+            parts, numbers, self.count.value(), wide * result.scale.px_per_mm, self.way.currentData()
+        )
+        for bridges in ends if which is None else ends[which : which + 1]:  # as they lie among those of the others
+            for first, last in bridges:
                 out.append(Bridge(first=self._step.source_of(first), last=self._step.source_of(last), width=wide))
         return out
 

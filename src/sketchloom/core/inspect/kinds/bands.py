@@ -8,6 +8,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Fix
 from sketchloom.core.inspect.narrow import Narrow
+from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.layers import PareAlong, WidenAlong
 from sketchloom.core.picture import Point
 
@@ -20,9 +21,17 @@ _ON = 0.4
 
 
 def bands(
-    kind: type[WidenAlong] | type[PareAlong], layer: Cut, place: Narrow, width: float, name: str, words: str
+    subject: Subject,
+    kind: type[WidenAlong] | type[PareAlong],
+    layer: Cut,
+    place: Narrow,
+    width: float,
+    name: str,
+    words: str,
 ) -> Iterator[Fix]:
     """Ways to lay a band along a narrow place: as wide as asked for; a little wider, and running on at its ends."""
+    if subject.bare:
+        return
     yield Fix(name, words, (kind(layer=layer.key, lines=_points(place.lines), width=width),))
     longer = tuple(_run_on(line, _ON * width) for line in place.lines)
     yield Fix(name, words, (kind(layer=layer.key, lines=_points(longer), width=_MORE * width),))

@@ -33,7 +33,7 @@ def find_cut_twice(subject: Subject, layer: Cut) -> Iterator[Finding]:
             if not is_cut_twice(subject, layer, place):
                 continue
             kind = PareAlong if side == "inside" else WidenAlong
-            fixes = tuple(bands(kind, layer, place, place.widest + 0.02, "one", "Cut it once"))
+            fixes = tuple(bands(subject, kind, layer, place, place.widest + 0.02, "one", "Cut it once"))
             yield finding(subject, "cut-twice", layer, place.at, place.box, place.width, _words(place.width), fixes)
     yield from _on_each_other(subject, layer)
 

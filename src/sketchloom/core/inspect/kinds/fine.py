@@ -30,5 +30,5 @@ def find_fine(subject: Subject, layer: Cut) -> Iterator[Finding]:
             point = shape.representative_point()
             fixes = given_away(subject, layer, shape, (float(point.x), float(point.y)))
         else:
-            fixes = widened(layer, place, limit / scale)
+            fixes = widened(subject, layer, place, limit / scale)
         yield finding(subject, "fine", layer, place.at, place.box, pixels, sentence, fixes)

@@ -25,7 +25,7 @@ def find_gaps(subject: Subject, layer: Cut) -> Iterator[Finding]:
         what = "This window" if place.whole else "The gap here"
         sentence = f"{what} is only {mm(place.width)} wide: its edges may lift, or close again, when it is weeded."
         fixes = (
-            *bands(PareAlong, layer, place, beyond(limit), "open", f"Open to {mm(limit)}"),
-            *bands(WidenAlong, layer, place, place.widest + _OVER, "close", "Close it"),
+            *bands(subject, PareAlong, layer, place, beyond(limit), "open", f"Open to {mm(limit)}"),
+            *bands(subject, WidenAlong, layer, place, place.widest + _OVER, "close", "Close it"),
         )
         yield finding(subject, "gap", layer, place.at, place.box, place.width, sentence, fixes)

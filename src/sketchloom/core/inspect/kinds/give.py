@@ -15,6 +15,8 @@ _JOINED = 0.3
 
 def given_away(subject: Subject, layer: Cut, shape: Any, at: Spot) -> tuple[Fix, ...]:
     """Ways to be rid of a piece: it joins the layer that it lies beside, or goes."""
+    if subject.bare:
+        return ()
     beside = subject.beside(layer, shape)
     whole = shape.length
     best = max(beside, key=lambda key: (beside[key], key), default="")

@@ -32,12 +32,14 @@ def find_necks(subject: Subject, layer: Cut) -> Iterator[Finding]:
         if not place.whole:
             what = f"The material is only {mm(place.width)} wide here{_below_too(subject, layer, place)}"
         sentence = f"{what}: it may tear when it is weeded."
-        yield finding(subject, "neck", layer, place.at, place.box, place.width, sentence, widened(layer, place, limit))
+        yield finding(
+            subject, "neck", layer, place.at, place.box, place.width, sentence, widened(subject, layer, place, limit)
+        )
 
 
-def widened(layer: Cut, place: Narrow, limit: float) -> tuple[Fix, ...]:
+def widened(subject: Subject, layer: Cut, place: Narrow, limit: float) -> tuple[Fix, ...]:
     """Ways to widen a narrow place to a limit."""
-    return tuple(bands(WidenAlong, layer, place, beyond(limit), "thicken", f"Widen to {mm(limit)}"))
+    return tuple(bands(subject, WidenAlong, layer, place, beyond(limit), "thicken", f"Widen to {mm(limit)}"))
 
 
 def is_told_otherwise(subject: Subject, layer: Cut, place: Narrow) -> bool:
@@ -53,7 +55,7 @@ def is_told_above(subject: Subject, layer: Cut, place: Narrow, kind: str = "neck
     """Whether a layer above, that this one carries, has the same narrow place: what widens it there widens it here."""
     locked = subject.origin.locked if subject.origin is not None else frozenset()
     return any(
-        layer.key in subject.bearers.get(upper.key, ())
+        layer.key in subject.carries.bearers.get(upper.key, ())
         and upper.key not in locked
         and subject.limit(upper, kind) >= subject.limit(layer, kind)
         and _has(subject, upper, place)
@@ -63,7 +65,7 @@ def is_told_above(subject: Subject, layer: Cut, place: Narrow, kind: str = "neck
 
 def _below_too(subject: Subject, layer: Cut, place: Narrow) -> str:
     """Layers that carry a layer, and have the same narrow place, in words."""
-    below = [subject.layer(key) for key in subject.bearers.get(layer.key, ())]
+    below = [subject.layer(key) for key in subject.carries.bearers.get(layer.key, ())]
     names = [lower.name for lower in below if lower is not None and _has(subject, lower, place)]
     if not names:
         return ""
