@@ -410,7 +410,7 @@ class Window(QMainWindow):
 
     def _show_size(self) -> None:
         result, finish = self.model.result, self.model.recipe.finish
-        width, height = result.stack.size if result is not None and result.has("mended") else (None, None)
+        width, height = result.finished.size if result is not None and result.has("finish") else (None, None)
         typed = finish.width is not None, finish.height is not None and finish.width is None
         self.width_field.show_mm(finish.width if typed[0] else width)
         self.height_field.show_mm(finish.height if typed[1] else height)

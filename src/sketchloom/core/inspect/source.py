@@ -25,6 +25,7 @@ from sketchloom.core.regions import (
 )
 from sketchloom.core.regions.evidence import evidence_of, over_colour
 from sketchloom.core.regions.flat import separate_flat
+from sketchloom.core.scale import OwnSize, SizeFrom
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import Restored
 
@@ -64,6 +65,8 @@ class SourceReport(msgspec.Struct, frozen=True):
         One sentence, with what to do.
     px_per_mm : float
         At the finished size.
+    size_from : str
+        Where that size comes from: ``asked``, the ``page`` of a PDF, the ``dpi`` of a scan, or ``96`` px to the inch.
     detail_px : int
         Width at which the picture's detail would just fit; less than its own where it was enlarged or is blurred.
     enlarged : float
@@ -90,6 +93,7 @@ class SourceReport(msgspec.Struct, frozen=True):
     mode: Kind
     verdict: str
     px_per_mm: float
+    size_from: SizeFrom
     detail_px: int
     enlarged: float
     smallest_detail_mm: float
@@ -119,16 +123,25 @@ class SourceMeasures(NamedTuple):
     ground: str
     open_outlines: int
     dark: bool
+    own_size: OwnSize | None
 
 
-def report_at(measures: SourceMeasures, width_mm: float | None = None) -> SourceReport:
-    """Make the report at a finished width, in mm; without one 96 px are an inch."""
-    px_per_mm = measures.width / width_mm if width_mm else PX_PER_MM_UNSET
+def report_at(measures: SourceMeasures, width_mm: float | None = None, size_from: SizeFrom = "asked") -> SourceReport:
+    """Make the report at a finished width, mm, and say where that comes from.
+
+    Without a width it is that which the file says it has, or 96 px are an inch.
+    """
+    own = measures.own_size
+    if width_mm:
+        px_per_mm = measures.width / width_mm
+    else:
+        px_per_mm, size_from = (own.px_per_mm, own.says) if own is not None else (PX_PER_MM_UNSET, "96")
     report = SourceReport(
         measures.kind,
         measures.mode,
         "",
         round(px_per_mm, 3),
+        size_from,
         measures.detail_px,
         round(measures.enlarged, 2),
         round(2 * measures.width / (measures.detail_px * px_per_mm), 3),
@@ -178,6 +191,7 @@ def measure_source(
         ground=_ground_word(tones, ground),
         open_outlines=_leaks(small) if drawn and chroma < LIMITS.chroma else 0,
         dark=float(np.percentile(lab[..., 0], 90)) < LIMITS.dark,
+        own_size=picture.own_size,
     )
 
 

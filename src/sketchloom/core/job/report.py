@@ -150,6 +150,8 @@ def report_of(result: Result) -> dict[str, Any]:
     layers = result.stack.sent
     return {
         "size_mm": [round(side, 3) for side in result.stack.size],
+        "design_mm": [round(side, 3) for side in result.finished.size],
+        "size_from": result.scale.size_from,
         "px_per_mm": round(result.finished.px_per_mm, 4),
         "worked_px": [result.picture.width, result.picture.height],
         "enlarged": round(result.worn.factor, 2),

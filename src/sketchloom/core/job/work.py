@@ -338,7 +338,9 @@ def do_scale(ask: Ask, recipe: Any, tick: Tick) -> Scale:
         return full.reduced(picture.width / ask.full("picture").width)
     page = recipe.page == "design" and (recipe.width is not None or recipe.height is not None)
     shape = picture.height, picture.width
-    return find_scale(recipe, shape, ask("extent") if page else (0, 0, *shape[::-1]), picture.density)
+    return find_scale(
+        recipe, shape, ask("extent") if page else (0, 0, *shape[::-1]), picture.density, ask.opened.own_size
+    )
 
 
 def do_least_told(ask: Ask, settings: None, tick: Tick) -> float:

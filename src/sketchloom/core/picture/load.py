@@ -13,6 +13,8 @@ from sketchloom.core.errors import PictureError
 from sketchloom.core.opening import read_plain
 from sketchloom.core.picture.pdf import is_pdf, pdf_page
 from sketchloom.core.picture.picture import JpegTables, Picture
+from sketchloom.core.scale import OwnSize
+from sketchloom.core.units import MM_PER_INCH
 
 __all__ = ["DPI", "LEAST_DPI", "MOST_DPI", "MOST_PIXELS", "load_picture"]
 
@@ -21,6 +23,13 @@ _FORMATS: tuple[str, ...] = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
 _KINDS = "Open a PNG, JPEG, WebP, HEIC, TIFF, BMP or GIF picture, or a PDF."
 _TURNED = 0x0112
 """EXIF 2.32: how the picture lies; 1 is upright."""
+_EXIF_OF_PHOTOS = 0x8769
+_EXPOSED = {0x829A, 0x829D}
+"""EXIF 2.32: the part of a photograph's own, and in it its time of exposure and its aperture."""
+_LEAST_SCAN, _MOST_SCAN = 100.0, 4800.0
+"""Dots an inch of a scan; 72 and 96 are what programs write that know of none."""
+_LONGEST = 65_500
+"""px of a side; what is longer is no picture."""
 DPI = 300.0
 """At which pages of a PDF are drawn."""
 LEAST_DPI, MOST_DPI = 1.0, 10_000.0
@@ -60,7 +69,8 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
         raise PictureError(f"{name} is empty; save or copy the picture again.")
     if is_pdf(data):
         drawn = pdf_page(data, name, page, dpi, MOST_PIXELS)
-        return Picture(drawn.rgba, _which(page, drawn.pages, name), pages=drawn.pages)
+        of_page = OwnSize(dpi / MM_PER_INCH, "page")
+        return Picture(drawn.rgba, _which(page, drawn.pages, name), pages=drawn.pages, own_size=of_page)
     formats = _FORMATS
     if data[4:8] == b"ftyp":  # ISO/IEC 14496-12: the first box of a HEIC file
         _read_heif()
@@ -81,12 +91,27 @@ def load_picture(source: Path | bytes, name: str | None = None, page: int = 1, d
                 image.seek(page - 1)
                 _check_pixels(image, name)  # each may have a size of its own
             image.load()
+            own = _own_size(image)
             rgba, tables = _as_rgba(image), _tables(image)
         except MemoryError:
             raise PictureError(f"{name} needs more memory than is free; save it smaller first.") from None
         except (OSError, SyntaxError, ValueError, struct.error, EOFError, IndexError, KeyError, TypeError):
             raise PictureError(f"{name} is damaged or only half there; save or copy it again.") from None
-    return Picture(np.ascontiguousarray(rgba), _which(page, frames, name), pages=frames, tables=tables)
+    picture = np.ascontiguousarray(rgba)
+    return Picture(picture, _which(page, frames, name), pages=frames, tables=tables, own_size=own)
+
+
+def _own_size(image: Image.Image) -> OwnSize | None:
+    """The size of a scan, where the file states a believable one; cameras and screens state any."""
+    try:
+        across, down = (float(value) for value in image.info["dpi"])
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return None
+    camera = image.getexif().get_ifd(_EXIF_OF_PHOTOS)
+    alike = abs(across - down) <= 0.01 * across
+    if _LEAST_SCAN <= across <= _MOST_SCAN and alike and not camera.keys() & _EXPOSED:
+        return OwnSize(across / MM_PER_INCH, "dpi")
+    return None
 
 
 def _tables(image: Image.Image) -> JpegTables | None:
@@ -110,6 +135,10 @@ def _read_heif() -> None:
 
 def _check_pixels(image: Image.Image, name: str) -> None:
     """Refuse what is too large, before it is decoded; raises PictureError."""
+    if max(image.size) > _LONGEST:
+        raise PictureError(
+            f"{name} is {max(image.size)} pixels long; at most {_LONGEST} can be opened, so save a part of it."
+        )
     if image.width * image.height > MOST_PIXELS:
         raise PictureError(
             f"{name} has {image.width} x {image.height} pixels; "

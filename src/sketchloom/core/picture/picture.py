@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.scale import OwnSize
 
 __all__ = ["JpegTables", "Picture", "reduce_picture", "resize_picture"]
 
@@ -39,6 +40,8 @@ class Picture:
         Px here for each of the opened picture, where it was enlarged or reduced.
     tables : JpegTables, optional
         Of the file, while these are its pixels as it gives them.
+    own_size : OwnSize, optional
+        That the file says it has, of the opened picture.
     """
 
     rgba: Bytes
@@ -47,6 +50,7 @@ class Picture:
     pages: int = 1
     density: float = 1.0
     tables: JpegTables | None = None
+    own_size: OwnSize | None = None
 
     def __post_init__(self) -> None:
         self.rgba.setflags(write=False)
@@ -77,7 +81,9 @@ class Picture:
     @cached_property
     def key(self) -> str:
         """A hash of the pixels and of where they lie in the source."""
-        digest = hashlib.blake2b(repr((self.rgba.shape, self.density, self.tables)).encode(), digest_size=16)
+        digest = hashlib.blake2b(
+            repr((self.rgba.shape, self.density, self.tables, self.own_size)).encode(), digest_size=16
+        )
         digest.update(self.source_of.tobytes())
         digest.update(np.ascontiguousarray(self.rgba).data)
         return digest.hexdigest()

@@ -76,10 +76,12 @@ class SendStep(Step):
     def show_result(self, result: Result) -> None:
         """Show what would be saved."""
         unit = self.unit()
-        width, height = (in_unit(side, unit) for side in result.stack.size)
         count, hidden = len(result.stack.sent), len(result.stack.layers) - len(result.stack.sent)
         left = f"; {hidden} hidden layer{'s' * (hidden != 1)} not sent" if hidden else ""
-        self.what.setText(f"{count} layer{'s' * (count != 1)}, {width} × {height} {unit}{left}")
+        design, page = (" × ".join(in_unit(side, unit) for side in size) for size in
+                        (result.finished.size, result.stack.size))  # fmt: skip
+        size = f"{design} {unit}" if design == page else f"design {design} {unit} on a page of {page} {unit}"
+        self.what.setText(f"{count} layer{'s' * (count != 1)}, {size}{left}")
         self.sent.setText(f"Saved: {self.model.sent}" if self.model.sent else "")
         self.sent.setVisible(bool(self.model.sent))
 

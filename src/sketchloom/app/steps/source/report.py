@@ -15,6 +15,10 @@ if TYPE_CHECKING:
 __all__ = ["ReportCard"]
 
 
+_FROM = {"asked": "", "page": ", as its page is", "dpi": ", as its file says", "96": ", no size being set"}
+"""Where the size comes from."""
+
+
 def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
     """Name, value and explanation of every figure of the report."""
     drawn = report.kind in ("ink", "lineart")
@@ -22,7 +26,7 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
     rows = [
         (
             "Pixels a " + {"mm": "mm", "cm": "cm", "in": "inch"}[unit],
-            f"{per_unit:.1f}",
+            f"{per_unit:.1f}{_FROM[report.size_from]}",
             "Of the opened picture, at the finished size. "
             f"Under {LIMITS.least_px_per_mm * 25.4:.0f} an inch it is coarse; 300 an inch is a good print.",
         ),
@@ -95,7 +99,7 @@ class ReportCard(Card):
         if measures is None or picture is None:
             return
         width = picture.width / px_per_mm_of(result, picture) if result.has("finish") else None
-        report = report_at(measures, width)
+        report = report_at(measures, width, result.scale.size_from if result.has("scale") else "asked")
         self.verdict.setText(report.verdict)
         rows = _figures(report, self._step.unit())
         while len(self._figures) < len(rows):
