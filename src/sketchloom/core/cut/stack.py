@@ -13,6 +13,8 @@ from sketchloom.core.units import DECIMALS, FINEST
 
 __all__ = ["CutStack", "fitted_page", "on_page"]
 
+_SLACK = 1.5 * 10.0**-DECIMALS
+"""mm by which what was rounded may lie beside the page."""
 Size = tuple[float, float]
 
 
@@ -52,8 +54,9 @@ def fitted_page(paths: Iterable[Path], size: Size, margin: float = 0.0) -> tuple
     A page never becomes smaller; what lies on it already stays where it is.
     """
     boxes = np.array([path.bounds for path in paths if path.contours]).reshape(-1, 4)
-    low = np.minimum(boxes[:, :2].min(0, initial=0.0), 0.0) - margin
-    high = np.maximum(boxes[:, 2:].max(0, initial=0.0), size) + margin
+    low, high = boxes[:, :2].min(0, initial=0.0), boxes[:, 2:].max(0, initial=0.0)
+    low = np.where(low < -_SLACK, low, 0.0) - margin
+    high = np.where(high > np.array(size) + _SLACK, high, size) + margin
     by = _rounded_up(-low)
     width, height = _rounded_up(high + by).tolist()
     return by, (width, height)

@@ -13,14 +13,18 @@ __all__ = ["Thinned", "fill_holes", "narrowest", "take_hairs"]
 
 _HALF = 0.5
 """px between the middle of the last pixel and the edge."""
-_TAPER = 0.8
+_TAPER = 0.85
 """Least width of a point beside its foot, of the least width: a hair is thinner right from there."""
+_ALONE = 0.93
+"""The same of a piece that is thin all over."""
 _LONG = 1.0
 """Length of a tail, in least widths."""
 _LEAST_TOLD, _STEP_UP, _HALVINGS = 1.5, 1.4, 4
 """Widths that are tried for the narrowest place: from so many px up by that factor, then halved between."""
 _SHORT_NECK = 0.75
 """How far the middle of a neck lies from what is wide, in its widths, to be the narrowest place."""
+_MORE = 1.5
+"""px by which what is looked at may be wider than the least, so that no direction leaves anything thin out."""
 _SURE = 1.0
 """px that a core may be narrower: what is as wide as the least is not nibbled at."""
 
@@ -98,41 +102,69 @@ def _held(regions: LabelMap, kept: Bools | None) -> Bools:
     return np.repeat(table[runs.face], runs.length).reshape(regions.labels.shape)
 
 
+class _Part(NamedTuple):
+    """A part of an ink that an opening by a disc leaves out, in a window that holds it."""
+
+    number: int
+    area: int  # px
+    length: float  # px, of the smallest box round it, however that is turned
+    deep: float  # px, the largest distance from outside
+    far: Floats  # px from where it begins, of each pixel, in order
+    joins: int  # parts of what is wide that it joins; 0 where it stands alone
+
+
 def _hairs(own: Bools, width: float, least_neck: float = 1.0) -> tuple[Bools, int]:
-    """Hairs of one ink, (H, W), and how many necks it has; those reach so many widths from what is wide."""
+    """Hairs of one ink, (H, W), and how many necks it has; those reach so many widths from what is wide.
+
+    How wide a hair is tells its area over its length, away from what is wide:
+    that is the same in every direction and at every place on the grid, as the
+    distance to the nearest pixel outside is not. So hairs are sought among
+    what an opening by a little more than the width leaves out.
+    """
+    parts, found = _thin_parts(own, width + _MORE)
+    out = np.zeros(len(found) + 1, bool)
+    for part in found:
+        if not part.joins:
+            out[part.number] = 2 * part.deep < width - _SURE or part.area / part.length < _ALONE * width
+        elif part.joins == 1 and part.far[-1] >= _LONG * width:
+            foot = 1 + 0.25 * float(part.far[-1])
+            out[part.number] = np.searchsorted(part.far, foot) / foot < _TAPER * width
+    _, narrow = _thin_parts(own, width)
+    begin = width / 2 + _HALF
+    necks = sum(part.joins > 1 and float(part.far[-1]) + begin > least_neck * width for part in narrow)
+    return out[parts], necks
+
+
+def _thin_parts(own: Bools, width: float) -> tuple[Ints, list[_Part]]:
+    """Parts that an opening by a disc of a width leaves out; by number, (H, W), and one by one."""
     padded = np.pad(own.view(np.uint8), 1)
     inner = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
-    core = inner - _HALF >= width / 2 - _SURE / 2
+    core = inner - _HALF >= (width - _SURE) / 2
     near = cv2.distanceTransform((~core).view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     if not core.any():
         near = np.full(own.shape, np.inf, np.float32)
-    thin = own & (near > width / 2 + _HALF)
+    begin = width / 2 + _HALF
+    thin = own & (near > begin)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(thin.view(np.uint8), connectivity=8)
     wide = own & ~thin
     _, bodies = cv2.connectedComponents(wide.view(np.uint8), connectivity=4)
-    out = np.zeros(count, bool)
-    necks = 0
+    found = []
     for part in range(1, count):
-        left, top, wide_px, tall, _ = stats[part]
-        rows = slice(max(0, top - 2), top + tall + 2)
-        columns = slice(max(0, left - 2), left + wide_px + 2)
+        left, top, across, down, area = (int(value) for value in stats[part])
+        rows = slice(max(0, top - 2), top + down + 2)
+        columns = slice(max(0, left - 2), left + across + 2)
         here = parts[rows, columns] == part
         touched = cv2.dilate(here.view(np.uint8), np.ones((3, 3), np.uint8)) > 0
         feet = touched & wide[rows, columns]
-        if not feet.any():
-            out[part] = True
-            continue
-        pieces, _ = cv2.connectedComponents(feet.view(np.uint8), connectivity=8)
-        if len(np.unique(bodies[rows, columns][feet])) > 1 or pieces > 2:
-            necks += int(near[rows, columns][here].max() > least_neck * width)
-            continue
-        far = near[rows, columns][here]
-        if far.max() - width / 2 < _LONG * width:
-            continue
-        foot = here & (near[rows, columns] < width / 2 + 0.25 * (near[rows, columns][here].max() - width / 2) + 1)
-        ridge = 2 * (inner[rows, columns][foot].max() - _HALF)
-        out[part] = ridge < _TAPER * width + _HALF
-    return out[parts], necks
+        joins = 0
+        if feet.any():
+            pieces, _ = cv2.connectedComponents(feet.view(np.uint8), connectivity=8)
+            joins = max(len(np.unique(bodies[rows, columns][feet])), pieces - 1)
+        deep = float(inner[rows, columns][here].max()) - _HALF
+        far = np.sort(near[rows, columns][here]) - begin
+        length = 1.0 + max(cv2.minAreaRect(np.argwhere(here).astype(np.float32))[1])
+        found.append(_Part(part, area, length, deep, far, joins))
+    return np.asarray(parts, np.int64), found
 
 
 def narrowest(own: Bools) -> float:
