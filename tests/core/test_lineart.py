@@ -170,3 +170,22 @@ def test_places_that_mirror_each_other_are_alike_whatever_their_shape(left):
     areas = enclosed_areas(moved)
     group = _alike(areas, moved)
     assert group[areas.parts[170, left + 60] - 1] != group[areas.parts[120, left + 200] - 1]
+
+
+DECOYS = {
+    "none": "",
+    "a whisker above": "M150 52L158 20",
+    "a whisker that leans": "M149 53L170 20",
+    "one inside": "M150 66L165 110",
+    "a dash": "M148 60L156 60.1",
+}
+
+
+@pytest.mark.parametrize("name", DECOYS)
+def test_the_true_gap_goes_before_a_nearer_end_that_parts_nothing(name):
+    """A square that is open for 24 units at its top; whatever else ends there, the gap itself is closed, and once."""
+    path = f"M140 60H60V220H240V60H164{DECOYS[name]}"
+    rgba = draw(f'<path d="{path}" stroke="#000" stroke-width="5" fill="none"/>', 300).rgba
+    (leak,) = find_leaks(rgba[..., 0] < 128, 30.0)
+    left, right = sorted([leak.first, leak.last], key=lambda at: at[0])
+    assert left == pytest.approx((138, 60), abs=2.5) and right == pytest.approx((166, 60), abs=2.5)

@@ -30,6 +30,8 @@ _FACING, _STRAY = 0.45, 0.25
 _CONE = 0.5
 """Cosine of the widest angle between a stroke and the closing that goes on from it."""
 _MOST_ENDS = 2000
+_MOST_TURNS = 3
+"""Times that ends which a closing parts nothing at look for another."""
 _LINE_PIXELS = 400_000
 _LEAST_AREA = 12
 _LIKE_AREA, _LIKE_SHAPE = 1.2, 0.12
@@ -109,18 +111,27 @@ def find_leaks(ink: Bools, gap: float | None = None, tick: Tick = no_tick) -> tu
     if not 0 < len(ends) <= _MOST_ENDS:
         return ()
     reach = gap * scale if gap is not None else _GAP * width
-    found, facing = _closings(small, ends + 0.5, ahead, width, reach)
-    closed = (~small).astype(np.uint8)
-    for first, last in found:
-        cv2.line(closed, _pixel(first), _pixel(last), 0, max(2, round(width)), cv2.LINE_4)
-    _, found_parts, stats, _ = cv2.connectedComponentsWithStats(closed, connectivity=4)
-    parts, sizes = found_parts.astype(np.int64), stats[:, cv2.CC_STAT_AREA].astype(np.int64)
+    real: list[tuple[Floats, Floats]] = []
+    in_vain: set[tuple[int, int]] = set()
+    for turn in range(_MOST_TURNS):
+        closings = _closings(small, ends + 0.5, ahead, width, reach, in_vain)
+        closed = (~small).astype(np.uint8)
+        for one in closings:
+            cv2.line(closed, _pixel(one.first), _pixel(one.last), 0, max(2, round(width)), cv2.LINE_4)
+        _, found_parts, stats, _ = cv2.connectedComponentsWithStats(closed, connectivity=4)
+        parts, sizes = found_parts.astype(np.int64), stats[:, cv2.CC_STAT_AREA].astype(np.int64)
+        tick(0.5 + 0.5 * (turn + 1) / _MOST_TURNS)
+        part_two = [
+            _is_leak(_area_beside(parts, sizes, one.first, one.last, width), one.first, one.last,
+                     _FACING if one.faces else _STRAY)
+            for one in closings
+        ]  # fmt: skip
+        real = [(one.first, one.last) for one, good in zip(closings, part_two, strict=True) if good]
+        fresh = {one.ends for one, good in zip(closings, part_two, strict=True) if not good}
+        if not fresh:
+            break
+        in_vain |= fresh  # these ends are free for the next nearest
     tick(1.0)
-    real = [
-        pair
-        for pair, faces in zip(found, facing, strict=True)
-        if _is_leak(_area_beside(parts, sizes, *pair, width), *pair, _FACING if faces else _STRAY)
-    ]
     leaks = [Leak(first / scale, last / scale, width / scale) for first, last in real]
     return tuple(sorted(leaks, key=lambda leak: (leak.length, *leak.first)))
 
@@ -129,33 +140,57 @@ def _pixel(at: Floats) -> tuple[int, int]:
     return int(at[0]), int(at[1])
 
 
+class _Closing(NamedTuple):
+    """What an end may be closed by: another end, or a stroke ahead of it."""
+
+    first: Floats
+    last: Floats
+    faces: bool  # whether another end lies there
+    ends: tuple[int, int]  # which ends, -1 for a stroke
+
+
 def _closings(
-    ink: Bools, ends: Floats, ahead: Floats, width: float, reach: float
-) -> tuple[list[tuple[Floats, Floats]], list[bool]]:
-    """For each end the nearest thing ahead of it, and whether that is another end."""
+    ink: Bools, ends: Floats, ahead: Floats, width: float, reach: float, in_vain: set[tuple[int, int]]
+) -> list[_Closing]:
+    """For each end the nearest thing ahead of it, but for pairs that were tried and part nothing.
+
+    Two ends of one connected outline go before those of two: joining them
+    parts what lies on both sides, as joining two outlines alone does not.
+    """
     apart = ends[None] - ends[:, None]
     far = np.linalg.norm(apart, axis=2)
     with np.errstate(invalid="ignore", divide="ignore"):
         straight = (apart * ahead[:, None]).sum(2) / far
-    good = (far > 0) & (far <= reach + width) & (straight > _CONE) & (straight.T > _CONE)
+    good = (far > 0) & (far <= reach + 2 * width) & (straight > _CONE) & (straight.T > _CONE)
+    for i, j in np.argwhere(good).tolist():  # an end of a middle line lies within its stroke
+        good[i, j] = _paper_between(ink, ends[i], ends[j]) <= reach + 0.5
     cost = np.where(good, far * (3 - straight - straight.T), np.inf)
-    found: list[tuple[Floats, Floats]] = []
+    for i, j in in_vain:
+        if j >= 0:
+            cost[i, j] = cost[j, i] = np.inf
+    found: list[_Closing] = []
     done = np.zeros(len(ends), bool)
-    for place in np.argsort(cost, axis=None, kind="stable"):
+    _, outlines = cv2.connectedComponents(ink.astype(np.uint8), connectivity=8)
+    own = outlines[ends[:, 1].astype(int), ends[:, 0].astype(int)]
+    for place in np.lexsort((np.arange(cost.size), cost.ravel(), (own[:, None] != own[None]).ravel())):
         i, j = divmod(int(place), len(ends))
-        if not np.isfinite(cost[i, j]):
-            break
-        if not done[i] and not done[j]:
+        if np.isfinite(cost[i, j]) and not done[i] and not done[j]:
             done[i] = done[j] = True
-            found.append((ends[i], ends[j]))
-    facing = [True] * len(found)
-    for one in np.flatnonzero(~done):
-        hit = _stroke_ahead(ink, ends[one], ahead[one], width, reach)
+            found.append(_Closing(ends[i], ends[j], True, (min(i, j), max(i, j))))
+    for one in np.flatnonzero(~done).tolist():
+        hit = _stroke_ahead(ink, ends[one], ahead[one], width, reach) if (one, -1) not in in_vain else None
         if hit is not None:
             others = np.delete(ends, one, 0)
-            facing.append(bool(len(others)) and float(np.linalg.norm(others - hit, axis=1).min()) < 1.5 * width)
-            found.append((ends[one], hit))
-    return found, facing
+            near = bool(len(others)) and float(np.linalg.norm(others - hit, axis=1).min()) < 1.5 * width
+            found.append(_Closing(ends[one], hit, near, (one, -1)))
+    return found
+
+
+def _paper_between(ink: Bools, first: Floats, last: Floats) -> float:
+    """Length of paper on the way from one place to another, px."""
+    far = float(np.hypot(*(last - first)))
+    x, y = (first + np.linspace(0, 1, max(2, int(4 * far)))[:, None] * (last - first)).astype(int).T
+    return far * float((~ink[y, x]).mean())
 
 
 def _stroke_ahead(ink: Bools, end: Floats, ahead: Floats, width: float, reach: float) -> Floats | None:
