@@ -30,11 +30,12 @@ from sketchloom.core.inspect import (
     with_sure_fixes,
 )
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, set_aside, sure, with_fix, with_fixes
+from sketchloom.core.job.checks import _truly_away
 from sketchloom.core.layers import Beside, FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
 from sketchloom.core.stock import GENERIC, find_stock
-from tests.conftest import picture_of, render, tries
+from tests.conftest import draw, picture_of, render, tries
 from tests.drawn import MISSES, NO_STOCK, SHOWN, svg
 
 VINYL = find_stock(GENERIC, "adhesive vinyl")
@@ -549,3 +550,31 @@ def test_what_is_mended_in_a_file_is_found_mended_when_it_is_read_back(seed):
 def test_a_thin_piece_within_one_ink_is_no_sliver():
     within = SHOWN["sliver"].replace("#207030", "#c03030")
     assert within != SHOWN["sliver"] and "sliver" not in kinds(find_all(drawn(within)))
+
+
+def test_how_far_a_curve_lies_off_is_told_to_the_nearest_curve():
+    """Edge samples beside a junction may lie on another curve than the one they were taken for."""
+    body = (
+        '<rect x="20" y="20" width="160" height="160" fill="#c03030"/><path d="M20 90L180 130V180H20Z" fill="#2060a0"/>'
+        '<circle cx="110" cy="110" r="40" fill="#30a050"/>'
+    )
+    result = Pipeline(0).run(draw(body), Recipe().with_("finish", width=100.0).with_("trace", smoothness=1.0))
+    finished = result.finished
+    lines = shapely.union_all([
+        shapely.linestrings(np.stack([bezier(control, share) for share in np.linspace(0, 1, 200)]))
+        for control in finished.curves.segments
+    ])  # fmt: skip
+    arcs = np.arange(len(finished.curves.offset) - 1)
+    told = _truly_away(finished, arcs)
+    at = (told.place - finished.origin) / finished.px_per_mm
+    true = shapely.distance(lines, shapely.points(at))
+    assert np.abs(told.away - true).max() < 2e-3
+    assert (told.away <= finished.curves.deviation.away + 1e-12).all()
+
+
+def bezier(control: np.ndarray, share: float) -> np.ndarray:
+    """A point of a cubic by de Casteljau's construction."""
+    points = control
+    while len(points) > 1:
+        points = points[:-1] + share * (points[1:] - points[:-1])
+    return points[0]

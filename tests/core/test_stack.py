@@ -342,3 +342,11 @@ def test_copies_and_parts_go_with_what_they_are_of():
     assert stocks["#303030"] == PAPER and stocks["#f3e6cc"] is None
     hidden = result_of(BUN, rules=(LayerRule(key, copies=1, hidden=True),))
     assert [layer.key for layer in hidden.stack.layers if layer.hidden] == [key, f"{key}+1"]
+
+
+def test_hiding_a_layer_leaves_the_base_as_it_is():
+    shown = result_of(BUN, build="backed").stack
+    outer = max((layer for layer in shown.layers if layer.key != "base"), key=lambda layer: layer.area).key
+    hidden = result_of(BUN, build="backed", rules=(LayerRule(outer, hidden=True),)).stack
+    assert [layer.key for layer in hidden.layers] == [layer.key for layer in shown.layers]
+    assert hidden.layer("base").area == shown.layer("base").area and hidden.size == shown.size

@@ -275,3 +275,11 @@ def test_a_mirrored_half_keeps_its_size_in_the_source():
     row = MirrorHalf(first=(0.5, 0), last=(0.5, 1), keep=(0.2, 0.5))
     result = Pipeline(0).run(draw(FOUR_INKS), Recipe(prepare=(row,)))
     assert result.prepared.picture.density == 1.0
+
+
+def test_the_report_tells_the_least_area_that_is_set_now():
+    """A change of it that takes nothing more leaves every stage below as it is remembered, but not this figure."""
+    pipeline, picture = Pipeline(), draw(FOUR_INKS)
+    sizes = [Recipe().with_("finish", width=100.0).with_("tidy", least_area=least) for least in (4.0, 5.0)]
+    used = [report_of(pipeline.run(picture, recipe))["least_piece_px"]["used"] for recipe in sizes]
+    assert used[1] == pytest.approx(used[0] * 5 / 4, rel=1e-2)

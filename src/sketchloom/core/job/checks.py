@@ -4,8 +4,10 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
+import shapely
 
-from sketchloom.core.arrays import Floats
+from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.curves import Deviation
 from sketchloom.core.inspect import (
     Aside,
     CheckSettings,
@@ -60,6 +62,10 @@ MEMORY = Memory.new()
 """Of all checks of this program: results by content, which are the same for every job."""
 
 
+_TOLD = 1.0
+"""px that a curve lies away, from which on it is made sure of."""
+_CHORDS = 24
+"""Of a curve, for that."""
 _DECIMALS = 12
 _MOST_RUNS = 12
 """Changes of settings that are run to see what comes of them."""
@@ -159,6 +165,10 @@ def _away(
     """Largest distance of each curve from the picture, mm, where, and a layer that it bounds; the frame left out."""
     deviation = finished.curves.deviation
     largest = np.where((planar.left > 0) & (planar.right > 0), deviation.largest, 0.0)
+    suspicious = np.flatnonzero(largest * finished.px_per_mm > _TOLD)
+    if len(suspicious):
+        deviation = _truly_away(finished, suspicious)
+        largest = np.where((planar.left > 0) & (planar.right > 0), deviation.largest, 0.0)
     far = np.flatnonzero(largest > 0)
     worst = np.array([
         low + int(np.argmax(deviation.away[low:high]))
@@ -171,6 +181,28 @@ def _away(
     keys = tuple(plan.layers[number].key if number >= 0 else "" for number in of_arc[far].tolist())
     at = (deviation.place[worst].reshape(-1, 2) - finished.origin) / finished.px_per_mm + np.array(stack.moved)
     return largest[far], at, keys
+
+
+def _truly_away(finished: Finished, arcs: Ints) -> Deviation:
+    """Deviations, mm, with the samples of some arcs measured to whatever curve is nearest.
+
+    Beside a junction that is often another than the one which they were taken for.
+    """
+    deviation = finished.curves.deviation
+    share = np.linspace(0, 1, _CHORDS + 1)[:, None]
+    control = finished.curves.segments[:, :, None]
+    points = (
+        (1 - share) ** 3 * control[:, 0] + 3 * share * (1 - share) ** 2 * control[:, 1]
+        + 3 * share**2 * (1 - share) * control[:, 2] + share**3 * control[:, 3]
+    )  # fmt: skip
+    tree = shapely.STRtree(shapely.linestrings(points))
+    away = deviation.away.copy()
+    for arc in arcs.tolist():
+        own = slice(int(deviation.offset[arc]), int(deviation.offset[arc + 1]))
+        at = (deviation.place[own] - finished.origin) / finished.px_per_mm
+        place, distance = tree.query_nearest(shapely.points(at), return_distance=True, all_matches=False)
+        away[own][place[0]] = np.minimum(away[own][place[0]], distance)
+    return deviation._replace(away=away)
 
 
 def left_so(found: Sequence[Finding], aside: Sequence[Aside], on_page: OnPage) -> dict[int, Aside]:

@@ -191,8 +191,8 @@ def report_of(result: Result) -> dict[str, Any]:
         "deviation_mm": {"largest": round(largest, 4), "mean": round(mean, 4)},
         "tidy": _tidy(result),
         "least_piece_px": {
-            "used": round(result.tidied.cleaned.least, 2),
-            "of_the_picture": round(result.tidied.cleaned.floor, 2),
+            "used": round(result.cleaned.least, 2),
+            "of_the_picture": round(result.cleaned.floor, 2),
         },
         "unplaced": {
             "prepare": list(result.prepared.unplaced),

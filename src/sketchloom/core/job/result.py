@@ -16,7 +16,7 @@ from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.regions import Found, Ground, InkPlan, InkStep, LabelMap, Road, Tones
 from sketchloom.core.scale import Scale
-from sketchloom.core.tidy import Tidied
+from sketchloom.core.tidy import Cleaned, Tidied
 from sketchloom.core.worn import Restored
 
 __all__ = ["Failure", "Result"]
@@ -153,6 +153,12 @@ class Result:
     def scale(self) -> Scale:
         """Pixels a mm, as decided before the first stage that needs mm."""
         value: Scale = self.of("scale")
+        return value
+
+    @property
+    def cleaned(self) -> Cleaned:
+        """What was too small, and how small that was; what a later stage keeps of it may be of other settings."""
+        value: Cleaned = self.of("cleaned")
         return value
 
     @property

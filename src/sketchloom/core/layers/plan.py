@@ -163,7 +163,8 @@ def plan_layers(
     ]  # fmt: skip
     layers, lost = _with_parts(planar, layers, settings, palette, face_at)
     if settings.has_base:
-        layers.insert(0, _base(planar, grouping, settings, chosen))
+        every = np.isin(grouping.of_face, np.arange(len(grouping.keys)))  # what is hidden still lies on it
+        layers.insert(0, _base(planar, grouping, settings, every))
     copied = [
         layer._replace(
             key=layer.key if number == 0 else f"{layer.key}+{number}",

@@ -154,7 +154,7 @@ class SmallCard(Card):
         """Show the limits, and what they took."""
         self._fill_inks()
         self._show_limits()
-        cleaned = result.tidied.cleaned
+        cleaned = result.cleaned
         self.gone.setText(self._words(result))
         taken = sorted(cleaned.taken, key=lambda one: (-one.area, one.inside))
         shown = tuple(taken[:_MOST_SHOWN]), len(taken), result.preview
@@ -172,16 +172,16 @@ class SmallCard(Card):
             self.rows.addWidget(faded(f"and {len(taken) - _MOST_SHOWN} smaller ones"))
 
     def _words(self, result: Result) -> str:
-        taken = [one.kind for one in result.tidied.cleaned.taken]
+        taken = [one.kind for one in result.cleaned.taken]
         counts = [(taken.count(kind), kind) for kind in _KINDS if taken.count(kind)]
         words = ", ".join(f"{count} {word}{'s' * (count > 1)}" for count, word in counts)
         words = f"{words} went; they are outlined." if words else "Nothing is that small."
-        if result.tidied.cleaned.necks:
-            many = result.tidied.cleaned.necks
+        if result.cleaned.necks:
+            many = result.cleaned.necks
             words += (
                 f" {many} thin part{'s' * (many > 1)} that join{'s' * (many == 1)} two others stay{'s' * (many == 1)}."
             )
-        told = result.tidied.cleaned.floor / result.scale.px_per_mm**2
+        told = result.cleaned.floor / result.scale.px_per_mm**2
         if not result.preview and told > 1.05 * self._step.model.recipe.tidy.least_area:
             words += f" This picture is worn and tells no piece under {told:.2g} mm², so that counts."
         return words

@@ -293,7 +293,7 @@ class TidyStep(Step):
         self._outlines.chosen = outline_path(pieces.outlines(chosen[:_MOST_OUTLINED]), pieces.picture)
         taken = QPainterPath()
         boxes = []
-        for one in result.tidied.cleaned.taken[:_MOST_OUTLINED]:
+        for one in result.cleaned.taken[:_MOST_OUTLINED]:
             left, top, right, bottom = one.box
             boxes.append(np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float))
         if boxes:
