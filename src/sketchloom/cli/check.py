@@ -22,6 +22,7 @@ from sketchloom.core.inspect import (
     check_limit,
     check_report,
     find_all,
+    is_no_worse,
     mend_all,
     readiness,
 )
@@ -172,7 +173,11 @@ def _job(
         done = mend_all(checked.subject, checked.findings, found)
         _check_kept(file, checked.subject, done)
         stack = pipeline.run(opened.picture, with_fixes(result, recipe, done.fixes), names=("mended",)).stack
-        left = tuple(one for one in done.findings if not any(one.is_still(other) for other in aside))
+        left = tuple(
+            one
+            for one in done.findings
+            if not any(one.is_at(other) and is_no_worse(one.kind, one.measure, other.measure) for other in aside)
+        )
         mended = _Mended(stack.cuts, len(done.fixes), left)
     ids = names_of(result.stack.cuts)
     return _Checked(checked.subject, found, aside, (), ids, mended)

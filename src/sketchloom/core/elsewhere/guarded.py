@@ -4,6 +4,7 @@ import re
 from typing import NamedTuple
 from xml.etree import ElementTree
 
+from sketchloom.core.elsewhere.styles import plain_styles
 from sketchloom.core.elsewhere.viewports import plain_groups
 from sketchloom.core.errors import ArgumentError
 
@@ -90,6 +91,7 @@ def guarded_svg(data: bytes, name: str) -> Guarded:
             if _local(child) in _DRAWS_NOTHING or not isinstance(child.tag, str):
                 parent.remove(child)
     _check_uses(root, name)
+    plain_styles(root, name)
     plain_groups(root)
     bitmaps = sum(_local(element) == "image" for element in root.iter())
     texts = sum(_local(element) == "text" for element in root.iter())

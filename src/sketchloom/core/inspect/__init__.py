@@ -3,7 +3,15 @@
 from sketchloom.core.inspect.check import FINDERS, find_all, holds
 from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
 from sketchloom.core.inspect.kept import changed_elsewhere
-from sketchloom.core.inspect.limits import KINDS, Aside, CheckSettings, check_checks, check_limit, limits_for
+from sketchloom.core.inspect.limits import (
+    KINDS,
+    Aside,
+    CheckSettings,
+    check_checks,
+    check_limit,
+    is_no_worse,
+    limits_for,
+)
 from sketchloom.core.inspect.mending import MendedAll, mend_all
 from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
 from sketchloom.core.inspect.outline import Outline, outline_of
@@ -22,6 +30,7 @@ __all__ = [
     "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "Finding", "Fix", "FromPicture",
     "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject",
     "all_with_sure_fixes", "changed_elsewhere", "check_checks",
-    "check_limit", "check_report", "find_all", "holds", "limits_for", "measure_source", "mend_all", "narrowest_mm",
+    "check_limit", "check_report", "find_all", "holds", "is_no_worse", "limits_for", "measure_source", "mend_all",
+    "narrowest_mm",
     "narrowest_of", "outline_of", "readiness", "report_at", "with_sure_fixes",
 ]  # fmt: skip

@@ -71,9 +71,17 @@ class Aside(msgspec.Struct, frozen=True):
     """Why."""
 
     def holds(self, kind: str, layer: str, apart: float, measure: float) -> bool:
-        """Whether it is about a finding whose place is `apart` mm away, and has not changed."""
-        same = abs(measure - self.measure) <= _SAME_MEASURE * max(abs(self.measure), 1e-3)
-        return kind == self.kind and layer == self.layer and apart <= _SAME_PLACE and same
+        """Whether it is about a finding whose place is `apart` mm away, and which has become no worse."""
+        return (
+            kind == self.kind and layer == self.layer and apart <= _SAME_PLACE
+            and is_no_worse(kind, measure, self.measure)
+        )  # fmt: skip
+
+
+def is_no_worse(kind: str, measure: float, old: float) -> bool:
+    """Whether a finding of a kind is no farther beyond its limit than an old one, but for rounding."""
+    slack = _SAME_MEASURE * max(abs(old), 1e-3)
+    return measure <= old + slack if KINDS[kind].most else measure >= old - slack
 
 
 class CheckSettings(msgspec.Struct, frozen=True):

@@ -26,7 +26,7 @@ def narrowest_of(outline: Outline) -> float:
     widest = _FIRST
     farthest = 2.0 * float(outline.across.max())
     while True:
-        steps = steps_of(outline.points, outline.first, outline.sense, step_length(widest, outline.length))
+        steps = steps_of(outline.points, outline.first, outline.sense, step_length(widest, outline.length), 2 * widest)
         places = narrow_places(tiled(steps, widest), outline.piece, widest, "inside", recall)
         if places:
             return round(min(place.width for place in places), 3)

@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from sketchloom.core.arrays import Bools, Floats, Ints
 
@@ -10,6 +11,8 @@ __all__ = ["Steps", "steps_of"]
 
 _FAN = 0.25
 """rad between the normals at a corner; a smaller turn is none."""
+_LONG = 200.0
+"""Steps of an edge that is long."""
 _POINT = 1.75
 """rad that an outline turns at a corner that is the point of a tip."""
 
@@ -55,8 +58,11 @@ class Steps(NamedTuple):
     longest: float
 
 
-def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps:
+def steps_of(points: Floats, first: Ints, sense: float, longest: float, reach: float = np.inf) -> Steps:
     """Cut closed outlines into steps.
+
+    Long straight edges that nothing lies near have one step where no other
+    edge is within reach: so a large square costs what a small one does.
 
     Parameters
     ----------
@@ -68,7 +74,10 @@ def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps
         1 where outer outlines have a positive area by the shoelace formula, else -1.
     longest : float
         mm; no step is longer.
+    reach : float
+        mm; what lies farther from an edge says nothing of it.
     """
+    points, first, bare = _with_rests(points, first, longest, reach)
     count = len(points)
     contour = np.repeat(np.arange(len(first) - 1), np.diff(first))
     following = np.arange(1, count + 1)
@@ -84,6 +93,7 @@ def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps
     fan = np.where(np.abs(turn) > _FAN, np.ceil(np.abs(turn) / _FAN) + 1, 0).astype(np.int64)
     parts = np.maximum(np.ceil(length / longest), 1).astype(np.int64)
     parts[length < 1e-9] = 0
+    parts[bare] = 1
     total = fan + parts
     of = np.repeat(np.arange(count), total)
     number = np.arange(len(of)) - (np.cumsum(total) - total)[of]
@@ -95,7 +105,7 @@ def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps
     base = unit[of]
     along = np.stack([cos * base[:, 0] - sin * base[:, 1], sin * base[:, 0] + cos * base[:, 1]], 1)
     normal = sense * np.stack([-along[:, 1], along[:, 0]], 1)
-    half = np.where(in_fan, 0.0, length[of] / np.maximum(parts[of], 1) / 2)
+    half = np.where(in_fan, 0.0, np.minimum(length[of] / np.maximum(parts[of], 1), longest) / 2)
     ends = np.cumsum(length)
     start = ends - length
     offset = np.append(start, 0.0)[np.minimum(first[:-1], count)]
@@ -108,3 +118,57 @@ def steps_of(points: Floats, first: Ints, sense: float, longest: float) -> Steps
         at, along, half, normal, bend, contour[of], place, np.asarray(whole, float),
         last & (turn_after > _POINT), last & (turn_after < -_POINT), longest,
     )  # fmt: skip
+
+
+def _with_rests(points: Floats, first: Ints, longest: float, reach: float) -> tuple[Floats, Ints, Bools]:
+    """Outlines with corners more on long edges, between which nothing is within reach; and which edges those begin."""
+    count = len(points)
+    nothing = points, first, np.zeros(count, bool)
+    sizes = np.diff(first)
+    following = np.arange(1, count + 1)
+    following[first[1:][sizes > 0] - 1] = first[:-1][sizes > 0]
+    edge = points[following] - points
+    length = np.hypot(*edge.T)
+    long = np.flatnonzero(length > _LONG * longest)
+    if not len(long) or not np.isfinite(reach):
+        return nothing
+    lines = shapely.linestrings(np.stack([points, points[following]], 1))
+    own, other = shapely.STRtree(lines).query(lines[long], predicate="dwithin", distance=reach)
+    kept = long[own] != other
+    own, other = own[kept], other[kept]
+    way = edge[long] / length[long][:, None]
+    ends = np.stack([points[other], points[following[other]]], 1) - points[long[own]][:, None]
+    along = (ends * way[own][:, None]).sum(2)
+    low, high = along.min(1) - reach, along.max(1) + reach
+    more: list[Floats] = []
+    after: list[int] = []
+    bare = [False] * count
+    for number, begins in enumerate(long.tolist()):
+        mine = own == number
+        stops = _between(low[mine], high[mine], float(length[begins]), _LONG * longest / 4)
+        for begin, end in stops:
+            for at in (begin, end):
+                more.append(points[begins] + at * way[number])
+                after.append(begins)
+    if not more:
+        return nothing
+    places = np.array(after) + 1
+    bare_after = np.tile([True, False], len(more) // 2)
+    return (
+        np.insert(points, places, np.array(more), axis=0),
+        first + np.searchsorted(np.sort(places), first, side="right") * (first > 0),
+        np.insert(np.array(bare), places, bare_after),
+    )
+
+
+def _between(low: Floats, high: Floats, length: float, least: float) -> list[tuple[float, float]]:
+    """What some stretches of an edge leave free, where it is long enough."""
+    out = []
+    at = 0.0
+    for begin, end in sorted(zip(low.tolist(), high.tolist(), strict=True)):
+        if begin - at > least:
+            out.append((at, begin))
+        at = max(at, end)
+    if length - at > least:
+        out.append((at, length))
+    return [(begin, min(end, length)) for begin, end in out if begin > 0 and end < length]

@@ -23,6 +23,8 @@ __all__ = ["FromPicture", "Memory", "Subject"]
 _SIDES: tuple[Side, Side] = ("inside", "outside")
 _ALIKE = 2.5
 """Times the smaller of two limits that the larger is, up to which steps of one length do for both."""
+_BEYOND = 2.0
+"""Times a width, within which lies what a place of that width hangs on."""
 _BESIDE = 0.1
 """mm between outlines that run side by side."""
 
@@ -38,6 +40,11 @@ class Memory(NamedTuple):
     def new(cls) -> "Memory":
         """Give one that knows nothing yet."""
         return cls(Recall(48), Recall(), Recall(4000))
+
+    @property
+    def bytes_kept(self) -> int:
+        """About what it holds."""
+        return sum(part.bytes_kept for part in self)
 
 
 @dataclass(frozen=True, eq=False)
@@ -163,7 +170,7 @@ class Subject:
         key = ("laid", layer.digest, longest, widest)
         known: Tiled | None = self.memory.outlines.get(key)
         if known is None:
-            known = tiled(steps_of(outline.points, outline.first, outline.sense, longest), widest)
+            known = tiled(steps_of(outline.points, outline.first, outline.sense, longest, _BEYOND * widest), widest)
             self.memory.outlines.put(key, known)
         return known
 

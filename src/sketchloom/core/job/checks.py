@@ -14,7 +14,6 @@ from sketchloom.core.inspect import (
     Finding,
     Fix,
     FromPicture,
-    Memory,
     Subject,
     all_with_sure_fixes,
     find_all,
@@ -43,7 +42,6 @@ if TYPE_CHECKING:
     from sketchloom.core.job.result import Result
 
 __all__ = [
-    "MEMORY",
     "Checked",
     "all_sure",
     "beside_of",
@@ -58,13 +56,9 @@ __all__ = [
     "with_fixes",
 ]
 
-MEMORY = Memory.new()
-"""Of all checks of this program: results by content, which are the same for every job."""
-
-
 _TOLD = 1.0
 """px that a curve lies away, from which on it is made sure of."""
-_CHORDS = 24
+_CHORDS = 64
 """Of a curve, for that."""
 _DECIMALS = 12
 _MOST_RUNS = 12
@@ -154,7 +148,7 @@ def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], t
         frozenset(rule.ink for rule in rules.rules if rule.locked),
     )  # fmt: skip
     carries = beside_of(ask("sets"), bool(rules.overlap))
-    subject = Subject(layers, limits, stack.size, MEMORY, origin, stack.build == "stencil", carries, apart)
+    subject = Subject(layers, limits, stack.size, ask.memory, origin, stack.build == "stencil", carries, apart)
     found = find_all(subject, tick)
     return Checked(subject, found, left_so(found, checks.aside, on_page_of(ask("picture"), finished, stack)))
 

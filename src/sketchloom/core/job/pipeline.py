@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from sketchloom.core.errors import Cancelled
+from sketchloom.core.inspect import Memory
 from sketchloom.core.job.memo import Memo
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.result import Failure, Result
@@ -52,12 +53,13 @@ class Pipeline:
 
     def __init__(self, cache_bytes: int = _CACHE_BYTES) -> None:
         self._memo = Memo(cache_bytes)
+        self._memory = Memory.new()
         self._remembers = cache_bytes > 0
 
     @property
     def bytes_kept(self) -> int:
-        """What the remembered results hold."""
-        return self._memo.bytes_kept
+        """What the remembered results hold, those of checks too."""
+        return self._memo.bytes_kept + self._memory.bytes_kept
 
     def run(
         self,
@@ -110,7 +112,7 @@ class Pipeline:
         Cancelled
             When `progress` raises it.
         """
-        full = run = _Run(self._memo, self._remembers, picture, recipe, progress)
+        full = run = _Run(self._memo, self._memory, self._remembers, picture, recipe, progress)
         wanted = names or (_IN_PREVIEW if preview else _WANTED)
         failure = None
         part = ""
@@ -120,7 +122,7 @@ class Pipeline:
             part = ""
             ready: Picture = full.ask("restored").picture
             if preview and ready.width * ready.height > PREVIEW_PIXELS:
-                run = _Run(self._memo, self._remembers, picture, recipe, progress, full)
+                run = _Run(self._memo, self._memory, self._remembers, picture, recipe, progress, full)
             for name in wanted:
                 run.ask(name)
         except Cancelled:
@@ -138,13 +140,15 @@ class _Run:
     def __init__(
         self,
         memo: Memo,
+        memory: Memory,
         remembers: bool,
         opened: Picture,
         recipe: Recipe,
         progress: Progress,
         full: "_Run | None" = None,
     ) -> None:
-        self._memo, self.remembers, self.opened, self.recipe, self._progress = memo, remembers, opened, recipe, progress
+        self._memo, self.memory, self.remembers = memo, memory, remembers
+        self.opened, self.recipe, self._progress = opened, recipe, progress
         self.full = full
         self.values: dict[str, Any] = {}
         self.keys: dict[str, str] = {}
@@ -216,7 +220,7 @@ class _Asked:
 
     def __init__(self, run: _Run, stage: Stage, needs: Sequence[str]) -> None:
         self._run, self._stage, self._needs = run, stage, needs
-        self.opened = run.opened
+        self.opened, self.memory = run.opened, run.memory
         self.preview = run.full is not None
 
     def work(self, settings: Any, tick: Tick) -> tuple[Any, Any]:

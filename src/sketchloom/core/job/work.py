@@ -23,7 +23,7 @@ from sketchloom.core.curves import (
 )
 from sketchloom.core.cut import Cut
 from sketchloom.core.errors import NothingToCutError
-from sketchloom.core.inspect import narrowest_mm
+from sketchloom.core.inspect import Memory, narrowest_mm
 from sketchloom.core.layers import (
     DoubleEdge,
     Finished,
@@ -145,6 +145,7 @@ class Ask(Protocol):
 
     opened: Picture
     preview: bool
+    memory: Memory
 
     def key(self, name: str) -> str:
         """Give the key of a stage's result."""

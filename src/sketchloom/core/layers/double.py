@@ -15,6 +15,8 @@ __all__ = ["DoubleEdge", "double_edges", "one_edge", "with_lines"]
 
 _THIN = 0.12
 """Times the longer side of the outline's bounding box; a wider ring is a shape, not a line."""
+_WIDEST = 3.0
+"""mm; what is wider is a ring that is meant, whatever it goes round."""
 _HOLLOW = 0.5
 """Share of what the outer edges enclose that lies within the inner ones."""
 
@@ -40,7 +42,7 @@ def double_edges(layers: Sequence[Layer]) -> tuple[DoubleEdge, ...]:
             continue
         width = 2 * layer.area / layer.cut_length
         left, top, right, bottom = layer.path.bounds
-        if width < _THIN * max(right - left, bottom - top):
+        if width < min(_WIDEST, _THIN * max(right - left, bottom - top)):
             found.append(DoubleEdge(layer.key, width))
     return tuple(found)
 

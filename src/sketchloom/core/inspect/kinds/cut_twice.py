@@ -1,6 +1,7 @@
 """Edges of one layer that lie on each other: the blade goes over the same line twice."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import shapely
@@ -60,16 +61,25 @@ def _on_each_other(subject: Subject, layer: Cut) -> Iterator[Finding]:
     lines = lines[lines != None]  # noqa: E711
     if len(lines) < 2:
         return
+    same: dict[bytes, list[int]] = {}
+    for number, line in enumerate(lines.tolist()):
+        same.setdefault(shapely.to_wkb(shapely.normalize(line)), []).append(number)
+    for numbers in same.values():  # the very same, however often
+        if len(numbers) > 1 and lines[numbers[0]].length >= _LEAST:
+            yield _told(subject, layer, lines[numbers[0]])
+    lines = lines[[numbers[0] for numbers in same.values()]]
     one, other = shapely.STRtree(lines).query(lines, predicate="dwithin", distance=min(limit, 0.01))
     for i, j in zip(one.tolist(), other.tolist(), strict=True):
         if i < j:
             shared = lines[i].intersection(lines[j].buffer(0.01, quad_segs=2))
             if shared.length >= _LEAST:
-                at = (
-                    shared.interpolate(0.5, normalized=True)
-                    if shared.geom_type == "LineString"
-                    else shared.representative_point()
-                )
-                fix = Fix("one", "Cut it once", (Unite(layer=layer.key),))
-                spot = (float(at.x), float(at.y))
-                yield finding(subject, "cut-twice", layer, spot, box_of(shared), 0.0, _words(0.0), (fix,))
+                yield _told(subject, layer, shared)
+
+
+def _told(subject: Subject, layer: Cut, shared: Any) -> Finding:
+    """What two contours share."""
+    is_line = shared.geom_type in ("LineString", "LinearRing")
+    at = shared.interpolate(0.5, normalized=True) if is_line else shared.representative_point()
+    fix = Fix("one", "Cut it once", (Unite(layer=layer.key),))
+    spot = (float(at.x), float(at.y))
+    return finding(subject, "cut-twice", layer, spot, box_of(shared), 0.0, _words(0.0), (fix,))

@@ -8,6 +8,7 @@ from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.bands import bands
 from sketchloom.core.inspect.kinds.cut_twice import is_cut_twice
+from sketchloom.core.inspect.kinds.give import given_away
 from sketchloom.core.inspect.kinds.sliver import sliver_pieces
 from sketchloom.core.inspect.kinds.words import beyond, finding, mm
 from sketchloom.core.inspect.narrow import Narrow
@@ -16,6 +17,8 @@ from sketchloom.core.layers import WidenAlong
 
 __all__ = ["find_necks", "is_told_above", "is_told_otherwise", "widened"]
 
+_CRUMB = 2.0
+"""Times what is told as small, that a crumb reaches at most."""
 _SAME_PLACE, _SAME_WIDTH = 0.2, 0.02
 """mm apart, and share of the width, up to which two layers have the same narrow place."""
 
@@ -35,6 +38,15 @@ def find_necks(subject: Subject, layer: Cut) -> Iterator[Finding]:
         yield finding(
             subject, "neck", layer, place.at, place.box, place.width, sentence, widened(subject, layer, place, limit)
         )
+
+
+def _of_crumb(subject: Subject, layer: Cut, place: Narrow) -> tuple[Fix, ...]:
+    """Where a narrow piece is a crumb, ways to be rid of it; a line that was drawn is none."""
+    outline = subject.outline(layer)
+    piece = int(outline.piece[place.contours[0]])
+    if piece < 0 or outline.reach_of(piece) > _CRUMB * subject.limit(layer, "small"):
+        return ()
+    return given_away(subject, layer, outline.pieces.shapes[piece], place.at)
 
 
 def widened(subject: Subject, layer: Cut, place: Narrow, limit: float) -> tuple[Fix, ...]:
