@@ -24,6 +24,7 @@ _SHORTEST = 1e-6
 _SOME = 300
 """Steps whose crossings are counted."""
 _MOST_CROSSINGS = 200_000
+_MOST_LAYERS = 400
 FARTHEST = 100_000.0
 """mm from the page's corner that anything may lie."""
 
@@ -42,6 +43,10 @@ class Contour(NamedTuple):
         along = points[int(np.argmax((points * points).sum(1)))]
         off = np.abs(points[:, 0] * along[1] - points[:, 1] * along[0])
         return bool((off <= _SHORTEST * np.hypot(*along)).all())
+
+    def reversed(self) -> "Contour":
+        """The same the other way round."""
+        return Contour(self.control[::-1, ::-1], self.straight[::-1], self.closed)
 
 
 class Object(NamedTuple):
@@ -146,9 +151,15 @@ def layers_of(objects: Sequence[Object]) -> tuple[Cut, ...]:
         raise ArgumentError(
             f"Something in this file lies more than {FARTHEST / 1000:g} m from its corner; move it back."
         )
+    by_key: dict[str, list[Object]] = {}
+    for one in objects:
+        by_key.setdefault(one.key, []).append(one)
+    if len(by_key) > _MOST_LAYERS:
+        raise ArgumentError(
+            f"This file has {len(by_key)} colours or layers; up to {_MOST_LAYERS} can be checked, so use fewer."
+        )
     out = []
-    for key in dict.fromkeys(one.key for one in objects):
-        own = [one for one in objects if one.key == key]
+    for key, own in by_key.items():
         colour = colour_of(own[0].colour)
         ink = Ink(key, own[0].name, colour, colour)
         path = _path_of_objects(_gathered(own))
@@ -207,6 +218,9 @@ def _filled_by(one: Object) -> Any:
 
 def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
     """Turn contours so that what is no hole runs as `Path.areas` counts it positive, and holes the other way."""
+    if len(contours) == 1 and contours[0].closed:
+        (one,) = contours
+        return [one if path_of(contours).areas[0] >= 0 else one.reversed()]
     out = list(contours)
     places = [place for place, one in enumerate(contours) if one.closed]
     flat = flatten(path_of([contours[place] for place in places])).rings if places else []
@@ -219,8 +233,7 @@ def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
     is_hole = fills(outside, rule) & ~fills(inside, rule)
     for place, turn in zip(places, ((inside > outside) != is_hole).tolist(), strict=True):
         if turn:
-            one = out[place]
-            out[place] = Contour(one.control[::-1, ::-1], one.straight[::-1], one.closed)
+            out[place] = out[place].reversed()
     return out
 
 

@@ -3,6 +3,7 @@
 import io
 import math
 from collections.abc import Iterator
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -104,7 +105,12 @@ def _objects(shape: Any) -> Iterator[Object]:
 
 
 def _object(colour: str, contours: tuple[Contour, ...], rule: str) -> Object:
-    return Object(colour, name_of(colour_of(colour)), colour, contours, rule)
+    return Object(colour, _name(colour), colour, contours, rule)
+
+
+@cache
+def _name(colour: str) -> str:
+    return name_of(colour_of(colour))
 
 
 def _paint(paint: Any) -> str:

@@ -46,6 +46,7 @@ from sketchloom.core.layers import (
     stroke_layer,
     with_lines,
 )
+from sketchloom.core.layers.double import WIDEST
 from sketchloom.core.palette import Palette, hex_of
 from sketchloom.core.picture import Done, Enlarge, Picture, Point, Prepared, Sharpen, do_row, on_picture, reduce_picture
 from sketchloom.core.planar import EdgeSamples, PlanarMap, planar_map, sample_edges
@@ -496,7 +497,8 @@ def do_layers(ask: Ask, settings: LayerSettings, tick: Tick) -> Layered:
     stack = build_layers(ask("map"), finished.curves, plan, finished.size, settings, on_page, tick)
     flush = {layer.key for layer in plan.layers if layer.way == "flush" and layer.role == "ink" and not layer.cuts}
     double = double_edges([layer for layer in stack.layers if layer.key in flush and layer.exact])
-    return Layered(with_lines(stack, settings, ask("centre lines").lines, double), double)
+    told = tuple(edge for edge in double if edge.width <= WIDEST or settings.rule(edge.ink).edge != "both")
+    return Layered(with_lines(stack, settings, ask("centre lines").lines, double), told)
 
 
 def do_slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:

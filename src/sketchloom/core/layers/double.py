@@ -11,12 +11,12 @@ from sketchloom.core.cut import Cut, Figures, on_page
 from sketchloom.core.layers.rules import Edge, LayerSettings
 from sketchloom.core.layers.stack import Layer, LayerStack
 
-__all__ = ["DoubleEdge", "double_edges", "one_edge", "with_lines"]
+__all__ = ["WIDEST", "DoubleEdge", "double_edges", "one_edge", "with_lines"]
 
 _THIN = 0.12
 """Times the longer side of the outline's bounding box; a wider ring is a shape, not a line."""
-_WIDEST = 3.0
-"""mm; what is wider is a ring that is meant, whatever it goes round."""
+WIDEST = 3.0
+"""mm of a line that is told; what is wider is a ring that is meant, unless a rule says otherwise."""
 _HOLLOW = 0.5
 """Share of what the outer edges enclose that lies within the inner ones."""
 
@@ -42,7 +42,7 @@ def double_edges(layers: Sequence[Layer]) -> tuple[DoubleEdge, ...]:
             continue
         width = 2 * layer.area / layer.cut_length
         left, top, right, bottom = layer.path.bounds
-        if width < min(_WIDEST, _THIN * max(right - left, bottom - top)):
+        if width < _THIN * max(right - left, bottom - top):
             found.append(DoubleEdge(layer.key, width))
     return tuple(found)
 

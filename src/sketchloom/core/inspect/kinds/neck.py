@@ -35,9 +35,10 @@ def find_necks(subject: Subject, layer: Cut) -> Iterator[Finding]:
         if not place.whole:
             what = f"The material is only {mm(place.width)} wide here{_below_too(subject, layer, place)}"
         sentence = f"{what}: it may tear when it is weeded."
-        yield finding(
-            subject, "neck", layer, place.at, place.box, place.width, sentence, widened(subject, layer, place, limit)
-        )
+        fixes = widened(subject, layer, place, limit)
+        if place.whole:
+            fixes += _of_crumb(subject, layer, place)
+        yield finding(subject, "neck", layer, place.at, place.box, place.width, sentence, fixes)
 
 
 def _of_crumb(subject: Subject, layer: Cut, place: Narrow) -> tuple[Fix, ...]:
