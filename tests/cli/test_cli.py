@@ -186,7 +186,17 @@ def test_two_runs_give_the_same_bytes(png, tmp_path):
 def test_a_picture_is_inspected(png, tmp_path, capsys):
     assert main(["inspect", str(png), "--width", "180mm"]) == 0
     report = json.loads(capsys.readouterr().out)
-    drawn = ["kind", "mode", "verdict", "inks", "ground", "open_outlines", "px_per_mm", "smallest_detail_mm"]
+    drawn = [
+        "kind",
+        "mode",
+        "verdict",
+        "inks",
+        "ground",
+        "open_outlines",
+        "px_per_mm",
+        "size_from",
+        "smallest_detail_mm",
+    ]
     keys = [*drawn, "flat_share", "noise", "evenness", "blur", "detail_px", "enlarged"]
     assert sorted(report) == sorted(keys)
     assert main(["inspect", str(png), "--report", str(tmp_path / "r.json")]) == 0

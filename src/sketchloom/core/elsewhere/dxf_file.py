@@ -122,6 +122,8 @@ def _check_blocks(document: Any, name: str) -> None:
                 block = str(entity.dxf.get("name", ""))
                 times = max(1, int(entity.dxf.get("row_count", 1))) * max(1, int(entity.dxf.get("column_count", 1)))
                 total += times * inserted(block, depth)
+            elif block := str(entity.dxf.get("geometry", "")):  # what a dimension, or a table, is drawn by
+                total += inserted(block, depth)
             if total > _MOST:
                 raise ArgumentError(f"{name} draws more than {_MOST} entities; split it.")
         return total
@@ -194,17 +196,15 @@ def _chained(contours: list[Contour]) -> list[Contour]:
         if used[number]:
             continue
         used[number] = True
-        control, straight = rest[number].control, rest[number].straight
+        chain = [rest[number]]
         for _ in (0, 1):  # from its end, then, turned round, from its start
-            while (found := _next(control[-1, 3], rest, ends, used)) is not None:
+            while (found := _next(chain[-1].control[-1, 3], rest, ends, used)) is not None:
                 following, turned = found
                 used[following] = True
-                one = rest[following]
-                more = one.control[::-1, ::-1] if turned else one.control
-                control = np.concatenate([control, more])
-                straight = np.concatenate([straight, one.straight[::-1] if turned else one.straight])
-            control, straight = control[::-1, ::-1], straight[::-1]
-        joined = control.copy()
+                chain.append(rest[following].reversed() if turned else rest[following])
+            chain = [one.reversed() for one in reversed(chain)]
+        joined = np.concatenate([one.control for one in chain])
+        straight = np.concatenate([one.straight for one in chain])
         joined[1:, 0] = joined[:-1, 3]
         contour = contour_of(joined, straight, False)
         if contour is not None:
