@@ -164,3 +164,59 @@ def test_a_pipe_is_refused_and_never_waited_for(tmp_path):
         os.mkfifo(pipe := tmp_path / f"pipe{ending}")
         with pytest.raises(ArgumentError, match="no plain file"):
             read_drawing(pipe)
+
+
+def test_a_dimension_counts_what_its_block_draws():
+    document = ezdxf.new()
+    space = document.modelspace()
+    document.blocks.new("X0").add_circle((0, 0), 5)
+    for level in range(1, 7):
+        block = document.blocks.new(f"X{level}")
+        for place in range(10):
+            block.add_blockref(f"X{level - 1}", (place, 0))
+    space.add_circle((0, 0), 5)
+    dimension = space.add_linear_dim((0, 5), (0, 0), (9, 0))
+    dimension.render()
+    dimension.dimension.dxf.geometry = "X6"
+    text = io.StringIO()
+    document.write(text)
+    with pytest.raises(ArgumentError, match="draws more than"):
+        read_dxf(text.getvalue().encode(), "a.dxf")
+
+
+def test_lines_end_to_end_are_one_contour_however_many():
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    space = document.modelspace()
+    angle = np.linspace(0, 2 * np.pi, 3001)
+    at = np.stack([50 * np.cos(angle), 50 * np.sin(angle)], 1)
+    order = np.random.default_rng(1).permutation(3000)
+    for number in order.tolist():
+        space.add_line(*(at[[number, number + 1]] if number % 3 else at[[number + 1, number]]))
+    text = io.StringIO()
+    document.write(text)
+    (cut,) = read_dxf(text.getvalue().encode(), "a.dxf").stack.cuts
+    assert len(cut.path.contours) == 1 and cut.area == pytest.approx(np.pi * 2500, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    "style", ["a{" * 20_000, "/*" * 50_000, " " * 100_000 + "x", "{}}}{{{;;:::@@@ a{b", "@media{a{fill:red}}"]
+)
+def test_a_broken_style_sheet_says_nothing_and_takes_no_time(style):
+    (cut,) = drawing(f'<style>{style}</style><path class="a" d="M10 10H90V90H10Z" fill="#f00"/>').stack.cuts
+    assert cut.ink.hex == "#ff0000"
+
+
+def test_a_style_sheet_colours_what_it_names():
+    (cut,) = drawing(
+        '<style>/* { */ .a { fill : #00ff00 ; stroke:none }</style><path class="a" d="M10 10H90V90H10Z"/>'
+    ).stack.cuts
+    assert cut.ink.hex == "#00ff00"
+
+
+def test_more_colours_than_anybody_cuts_are_refused():
+    body = "".join(
+        f'<rect x="{i % 20}" y="{i // 20}" width=".5" height=".5" fill="#{i * 3000:06x}"/>' for i in range(500)
+    )
+    with pytest.raises(ArgumentError, match="500 colours or layers"):
+        drawing(body)

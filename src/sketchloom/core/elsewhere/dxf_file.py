@@ -122,8 +122,8 @@ def _check_blocks(document: Any, name: str) -> None:
                 block = str(entity.dxf.get("name", ""))
                 times = max(1, int(entity.dxf.get("row_count", 1))) * max(1, int(entity.dxf.get("column_count", 1)))
                 total += times * inserted(block, depth)
-            elif block := str(entity.dxf.get("geometry", "")):  # what a dimension, or a table, is drawn by
-                total += inserted(block, depth)
+            elif entity.dxf.hasattr("geometry"):  # the block that a dimension, or a table, is drawn by
+                total += inserted(str(entity.dxf.geometry), depth)
             if total > _MOST:
                 raise ArgumentError(f"{name} draws more than {_MOST} entities; split it.")
         return total
