@@ -31,22 +31,30 @@ def even_halves(planar: PlanarMap, curves: ArcCurves, most: float, tick: Tick = 
     most : float
         px.
     """
-    inner = np.flatnonzero((planar.left > 0) & (planar.right > 0))
+    within = (planar.left > 0) & (planar.right > 0)
+    inner = np.flatnonzero(within)
     if not len(inner):
         return curves
+    on_frame = set(np.concatenate([planar.tail[~within], planar.head[~within]]).tolist())  # these stay where they are
     pieces = {int(arc): arc_piece(curves, int(arc)) for arc in inner}
     lines = {arc: _line(piece) for arc, piece in pieces.items()}
     every = np.concatenate(list(lines.values()))
     middle = float(every[:, 0].min() + every[:, 0].max()) / 2
     fellows = _Fellows(lines, middle, most)
     changed: dict[int, Piece] = {}
-    vertices = _vertices(planar, pieces, middle, most)
+    vertices = {name: at for name, at in _vertices(planar, pieces, middle, most).items() if name not in on_frame}
     for place, arc in enumerate(inner.tolist()):
         tick(0.9 + 0.1 * place / len(inner))
         piece = _with_ends(pieces[arc], vertices.get(int(planar.tail[arc])), vertices.get(int(planar.head[arc])))
         fellow = fellows.of(arc)
         if fellow == arc:
-            piece = _twice(piece, bool(planar.loops[arc]), middle) or piece
+            whole = _twice(piece, bool(planar.loops[arc]), middle) or piece
+            ends = (piece.control[0, 0], piece.control[-1, 3])
+            held = [
+                at if int(name) in on_frame else None
+                for name, at in zip((planar.tail[arc], planar.head[arc]), ends, strict=True)
+            ]
+            piece = _with_ends(whole, held[0], held[1])
         elif fellow is not None and _box_middle(lines[arc])[0] > middle:
             own = _with_ends(
                 pieces[fellow], vertices.get(int(planar.tail[fellow])), vertices.get(int(planar.head[fellow]))
