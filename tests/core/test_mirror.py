@@ -2,10 +2,12 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sketchloom.core.curves.work.mirror import _Fellows
 from sketchloom.core.job import Pipeline, Recipe
-from tests.conftest import draw
+from tests.conftest import draw, picture_of, tries
 
 HEART = (
     '<path d="M200 330 C90 250 60 180 90 120 C120 70 185 80 200 130 '
@@ -68,3 +70,23 @@ def test_lines_are_fellows_as_far_apart_as_they_may_be(off, alike, step):
     right[1:-1, 0] += step / 2 - 0.1 * step
     fellows = _Fellows({3: left, 5: right}, 0.0, 1.0)
     assert (fellows.of(3), fellows.of(5)) == ((5, 3) if alike else (None, None))
+
+
+@given(st.integers(0, 10_000))
+@tries(20)
+def test_arcs_meet_at_their_junctions_on_the_frame_too(seed):
+    """What is mirrored reaches the picture's edge, where the frame's own arcs stay."""
+    rng = np.random.default_rng(seed)
+    half = np.kron(rng.integers(0, 4, (7, 4)), np.ones((9, 9), int))
+    cells = np.hstack([half, np.roll(half[:, ::-1], int(rng.integers(-2, 3)), 0)])
+    rgb = np.array([[255, 255, 255], [192, 48, 48], [32, 96, 160], [48, 160, 80]], np.uint8)[cells]
+    recipe = Recipe().with_("separate", ground="keep").with_("finish", page="picture").with_("trace", mirror=2.0)
+    result = Pipeline(0).run(picture_of(rgb), recipe, names=("finish",))
+    curves, planar = result.finished.curves, result.planar
+    arcs = np.arange(len(curves.offset) - 1)
+    ends = {0: planar.tail, 1: planar.head}
+    at: dict[int, np.ndarray] = {}
+    for side, names in ends.items():
+        places = curves.points[3 * curves.offset[arcs + side] + arcs]
+        for name, place in zip(names.tolist(), places, strict=True):
+            assert np.array_equal(at.setdefault(name, place), place), name
