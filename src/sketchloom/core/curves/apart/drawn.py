@@ -55,7 +55,7 @@ class Stretch(NamedTuple):
     @property
     def tolerance(self) -> float:
         """How closely its points are to be followed, px."""
-        return float(np.interp(self.share, [0.25, 1.0, LINES], [0.2, 0.12, 0.03]))
+        return float(np.interp(self.share, [0.25, 1.0, LINES], [0.25, 0.16, 0.03]))
 
 
 class Drawn:
