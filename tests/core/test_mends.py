@@ -108,7 +108,7 @@ def test_a_piece_reaches_the_copies_of_the_layer_that_it_is_given_to():
 
 
 @given(st.integers(0, 10_000))
-@tries(300)
+@tries(60)
 def test_whatever_is_mended_flush_layers_neither_overlap_nor_cross(seed):
     rng = np.random.default_rng(seed)
     cells = np.kron(rng.integers(0, 4, (9, 9)), np.ones((20, 20), int))
