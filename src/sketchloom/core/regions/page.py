@@ -9,10 +9,8 @@ from sketchloom.core.regions.evidence import nearest_of
 
 __all__ = ["page_alone"]
 
-_TILTED = 0.012
-"""rad between a side and the picture's own, from which on it is no frame that was drawn."""
-_LIGHTER = 12.0
-"""8-bit steps by which a table is lighter than the strokes on the page, or it may be a frame of their ink."""
+_UNLIKE = 12.0
+"""8-bit steps between a table and the strokes on the page; else it may be a field of their ink."""
 _MARGIN = 0.006
 """Of the longer side, inside the page's edges, that is left out: the edge's own shade."""
 
@@ -29,7 +27,7 @@ def page_alone(evidence: Bytes) -> Bytes | None:
     if corners is None:
         return None
     inside = _within(corners, evidence.shape[:2])
-    if not inside.any() or inside.all() or not (_is_tilted(corners) or _is_lighter(evidence, inside)):
+    if not inside.any() or inside.all() or not _is_no_ink(evidence, inside):
         return None
     return nearest_of(evidence, inside)
 
@@ -44,13 +42,7 @@ def _within(corners: Floats, shape: tuple[int, ...]) -> Bools:
     return mask > 0
 
 
-def _is_tilted(corners: Floats) -> bool:
-    ways = np.roll(corners, -1, axis=0) - corners
-    off = np.abs(np.arctan2(np.abs(ways).min(1), np.abs(ways).max(1)))
-    return bool(off.max() > _TILTED)
-
-
-def _is_lighter(evidence: Bytes, inside: Bools) -> bool:
-    """Whether what lies round the page is lighter than its darkest strokes."""
+def _is_no_ink(evidence: Bytes, inside: Bools) -> bool:
+    """Whether what lies round the page is lighter or darker than its strokes."""
     light = evidence[..., :3].mean(2)
-    return float(np.median(light[~inside])) > float(np.percentile(light[inside], 1)) + _LIGHTER
+    return abs(float(np.median(light[~inside])) - float(np.percentile(light[inside], 1))) > _UNLIKE

@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
+from scipy.ndimage import find_objects
 from scipy.spatial import cKDTree
 
 from sketchloom.core.arrays import Bools, Floats, Ints
@@ -88,7 +89,8 @@ def proposed_bridges(
         Of a bridge, px.
     direction : {'nearest', 'upright', 'level'}
     """
-    places = [_places(parts, island, width, direction) for island in islands]
+    boxes = find_objects(parts, max(islands, default=0))
+    places = [_places(parts, island, boxes[island - 1], width, direction) for island in islands]
     middles = {island: one.middle for island, one in zip(islands, places, strict=True)}
     best, least = _laid(places, islands, middles, count)
     if direction == "nearest":
@@ -168,25 +170,29 @@ def _chosen(
     if not len(places.cost) or wanted <= 0:
         return [], 0.0
     few = _apart(places, np.argsort(places.cost, kind="stable"))
-    sure = np.isin(places.to[few], sorted(held))
-    starts = few if is_held or given else few[sure]
-    best: tuple[list[int], float] = ([], np.inf)
-    for start in starts:
-        angles = [*given, float(places.angle[start])] if not given else [*given]
-        rows, total = ([int(start)], float(places.cost[start])) if not given else ([], 0.0)
-        for number in range(len(angles), count):
-            aim = angles[0] + 2 * np.pi * number / count
-            off = np.abs(np.angle(np.exp(1j * (places.angle[few] - aim)))) / (np.pi / count)
-            price = np.where(off < 1, places.cost[few] * (1 + _OFF * off**2), np.inf)
-            row = int(np.argmin(price))
-            if np.isfinite(price[row]):
-                rows.append(int(few[row]))
-                total += float(price[row])
-        if rows and (-len(rows), total) < (-len(best[0]), best[1]):
-            best = rows, total
-        if given:
-            break
-    return best if best[0] else ([], 0.0)
+    angle, cost = places.angle[few], places.cost[few]
+    total: Floats
+    if given:
+        rows, total = np.zeros((1, 0), np.int64), np.zeros(1, float)
+        begins = np.array(given[:1])
+    else:
+        sure = np.flatnonzero(np.isin(places.to[few], sorted(held)) | is_held)
+        rows, begins = sure[:, None], angle[sure]
+        total = cost[sure]
+    laid = np.full(len(rows), rows.shape[1])
+    for number in range(max(1, len(given)), count):  # each start has its own places over against it
+        aim = begins[:, None] + 2 * np.pi * number / count
+        off = np.abs(np.angle(np.exp(1j * (angle[None] - aim)))) / (np.pi / count)
+        price = np.where(off < 1, cost[None] * (1 + _OFF * off**2), np.inf)
+        best = price.argmin(1)
+        least = price[np.arange(len(price)), best]
+        there = np.isfinite(least)
+        rows = np.column_stack([rows, np.where(there, best, -1)])
+        total, laid = total + np.where(there, least, 0.0), laid + there
+    if not len(rows) or not laid.max():
+        return [], 0.0
+    start = int(np.lexsort((total, -laid))[0])
+    return [int(few[row]) for row in rows[start].tolist() if row >= 0], float(total[start])
 
 
 def _apart(places: _Places, order: Ints) -> Ints:
@@ -196,8 +202,8 @@ def _apart(places: _Places, order: Ints) -> Ints:
     return order[np.sort(first)]
 
 
-def _places(parts: Ints, island: int, width: float, direction: Direction) -> _Places:
-    own, shift = _window(parts, island, direction)
+def _places(parts: Ints, island: int, box: tuple[slice, slice], width: float, direction: Direction) -> _Places:
+    own, shift = _window(parts, island, box, direction)
     x0, y0 = shift.astype(int).tolist()
     window = parts[y0 : y0 + own.shape[0], x0 : x0 + own.shape[1]]
     other = (window >= 0) & ~own
@@ -239,15 +245,13 @@ def _unlike(first: Floats, last: Floats, length: Floats, width: float) -> Floats
     return out
 
 
-def _window(parts: Ints, island: int, direction: Direction) -> tuple[Bools, Floats]:
+def _window(parts: Ints, island: int, box: tuple[slice, slice], direction: Direction) -> tuple[Bools, Floats]:
     """An island in a window that shows the rest of the sheet on all sides; and where that begins."""
     height, width = parts.shape
-    mine = parts == island
-    rows, columns = np.flatnonzero(mine.any(1)), np.flatnonzero(mine.any(0))
-    top, bottom, left, right = int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1
+    top, bottom, left, right = box[0].start, box[0].stop, box[1].start, box[1].stop
     if direction != "nearest":  # a ray goes on to the frame
         y0, y1, x0, x1 = (0, height, left, right) if direction == "upright" else (top, bottom, 0, width)
-        return mine[y0:y1, x0:x1], np.array([x0, y0], float)
+        return parts[y0:y1, x0:x1] == island, np.array([x0, y0], float)
     rim = _RIM + max(bottom - top, right - left)
     while True:
         y0, y1 = max(0, top - rim), min(height, bottom + rim)
@@ -255,7 +259,7 @@ def _window(parts: Ints, island: int, direction: Direction) -> tuple[Bools, Floa
         held = parts[y0:y1, x0:x1] == 0
         sides = (held[:, : left - x0], held[:, right - x0 :], held[: top - y0], held[bottom - y0 :])
         if all(side.any() for side in sides) or (y1 - y0, x1 - x0) == (height, width):
-            return mine[y0:y1, x0:x1], np.array([x0, y0], float)
+            return parts[y0:y1, x0:x1] == island, np.array([x0, y0], float)
         rim *= 2
 
 
