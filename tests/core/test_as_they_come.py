@@ -86,3 +86,12 @@ def test_a_page_on_a_table_is_an_ink_drawing_without_its_edge(tilt):
     drawn = ink > 127
     assert (cut & drawn).sum() > 0.95 * drawn.sum()
     assert (cut & ~(cv2.dilate(ink, np.ones((7, 7))) > 0)).sum() < 0.02 * drawn.sum()
+
+
+def test_a_field_of_the_strokes_own_ink_is_no_table():
+    body = (
+        '<rect width="400" height="400" fill="#000"/><path d="M200 40L360 200L200 360L40 200Z" fill="#fff"/>'
+        '<circle cx="200" cy="200" r="40" fill="#000"/>'
+    )
+    labels = Pipeline(0).run(draw(body, 400), Recipe().with_("separate", mode="ink"), names=("tones",)).tones.labels
+    assert labels[5, 5] == labels[200, 200] == 2 and labels[200, 90] == 1
