@@ -1,7 +1,9 @@
 """Set up every test: a configuration folder of its own, and pictures to draw."""
 
+import importlib
 import io
 import os
+import pkgutil
 from functools import lru_cache
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from hypothesis import settings
 from PIL import Image
 from resvg_py import svg_to_bytes
 
+import sketchloom
 from sketchloom.core.palette import Ink, Palette
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import SVG
@@ -30,6 +33,9 @@ settings.register_profile(
     "here", deadline=None, derandomize=TRIES == 1, max_examples=100 * TRIES
 )  # no test has a clock
 settings.load_profile("here")
+for _module in pkgutil.walk_packages(sketchloom.__path__, "sketchloom."):
+    if not _module.name.endswith("__main__"):  # what is drawn depends on the constants of all that is loaded
+        importlib.import_module(_module.name)
 
 
 @pytest.fixture(autouse=True)

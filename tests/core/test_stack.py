@@ -2,12 +2,12 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
-from sketchloom.core.curves import face_areas
+from sketchloom.core.curves import face_areas, find_crossings
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.job import Pipeline, Recipe, report_of
 from sketchloom.core.layers import (
@@ -25,7 +25,7 @@ from sketchloom.core.picture import source_points
 from sketchloom.core.planar import planar_map
 from sketchloom.core.regions import find_faces
 from sketchloom.core.stock import GENERIC, find_stock
-from tests.conftest import draw, palette_of, tries
+from tests.conftest import draw, palette_of, picture_of, tries
 
 PALETTE = palette_of((200, 30, 40), (30, 120, 60), (20, 40, 160), (240, 200, 20))
 KEYS = tuple(ink.key for ink in PALETTE)
@@ -150,6 +150,30 @@ def result_of(body: str, size: int = 300, **layers):
     """Trace drawn shapes, 1 px a mm; `base` keeps what was asked for of layers."""
     recipe = Recipe().with_("finish", page="picture", width=float(size)).with_("layers", **layers)
     return Pipeline(0).run(draw(body, size), recipe)
+
+
+@tries(15)
+@given(MAPS)
+def test_openings_that_reach_the_edge_of_a_stencil_are_open_there(labels):
+    labels = np.kron(labels, np.ones((6, 6), np.uint8))
+    rgb = np.array([[255, 255, 255], *(ink.found for ink in PALETTE)], np.uint8)[labels]
+    recipe = Recipe().with_("separate", ground="keep").with_("tidy", least_area=0.0)
+    recipe = recipe.with_("layers", build="stencil", margin=0.0).with_("finish", page="picture", width=100.0)
+    picture = picture_of(rgb)
+    cut = Pipeline(0).run(picture, recipe.with_("layers", build="flush")).stack
+    assume(len(cut.layers) > 1)
+    cut_away = tuple(layer.key for layer in cut.layers[::2])
+    area = sum(layer.area for layer in cut.layers[::2])
+    sheet = Pipeline(0).run(picture, recipe.with_("tidy", cut_away=cut_away)).stack
+    width, height = sheet.size
+    assert sheet.layers[0].path.areas.sum() == pytest.approx(width * height - area, abs=0.01)
+    assert not len(find_crossings(sheet.layers[0].path.segments).place)
+
+
+def test_a_stencil_that_is_all_cut_away_says_so():
+    recipe = Recipe().with_("separate", ground="keep").with_("layers", build="stencil", margin=0.0)
+    with pytest.raises(NothingToCutError, match="margin"):
+        Pipeline(0).run(draw('<rect width="200" height="200" fill="#205080"/>'), recipe.with_("finish", page="picture"))
 
 
 def key_of(result, name: str) -> str:

@@ -9,7 +9,8 @@ import shapely
 
 from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import ArcCurves, Path, face_areas
-from sketchloom.core.cut import CRUMB, Figures, Flat, flatten, grown, left_of, overlapped, refitted, solid
+from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.cut import CRUMB, SAG, Figures, Flat, flatten, grown, left_of, overlapped, refitted, solid
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.plan import LayerPlan, Planned
 from sketchloom.core.layers.rules import LayerSettings, origin_of
@@ -173,27 +174,44 @@ def _reach(shape: Any, line: Floats) -> float:
 
 
 def _with_sheet(stack: LayerStack) -> LayerStack:
-    """Turn what a stencil cuts away into the sheet that it is cut from."""
+    """Turn what a stencil cuts away into the sheet that it is cut from.
+
+    An opening that reaches the sheet's edge is open there: the sheet has no
+    line where nothing is left of it.
+    """
     if not stack.layers:
         return stack
     cut = stack.layers[0]
-    width, height = stack.size
-    corners = np.array([[0.0, 0.0], [0.0, height], [width, height], [width, 0.0]])
-    ends = np.roll(corners, -1, axis=0)
-    ring = np.concatenate(
-        [
-            np.stack([corners, corners + (ends - corners) / 3, ends - (ends - corners) / 3], 1).reshape(-1, 2),
-            corners[:1],
-        ]
-    )
-    frame = Path((ring,), (np.ones(4, bool),))
-    if np.sign(frame.areas[0]) < 0:
-        frame = frame.reversed()
+    frame = _frame(stack.size)
     holes = cut.path.reversed()
     path = Path(frame.contours + holes.contours, frame.straight + holes.straight)
-    figures = Figures(cut.pieces, width * height - cut.area, cut.cut_length + 2 * (width + height))
-    sheet = replace(cut, path=path, known=figures)
+    if _reaches(cut.path, stack.size):
+        shape = solid(shapely.difference(flatten(frame).shape, flatten(cut.path).shape))
+        path = refitted(shape, [flatten(path)])
+        if not path.contours:
+            raise NothingToCutError("Nothing is left of the stencil's sheet: all of it is cut away; give it a margin.")
+        figures = Figures(len(shapely.get_parts(shape)), float(path.areas.sum()), path.length)
+        sheet = replace(cut, path=path, known=figures, exact=False)
+    else:
+        width, height = stack.size
+        sheet = replace(
+            cut, path=path, known=Figures(cut.pieces, width * height - cut.area, cut.cut_length + 2 * (width + height))
+        )
     return replace(stack, layers=(sheet,), shown=(path,))
+
+
+def _frame(size: tuple[float, float]) -> Path:
+    """The edge of a page as an outer outline, mm."""
+    width, height = size
+    corners = np.array([[0.0, 0.0], [0.0, height], [width, height], [width, 0.0]])
+    thirds = straight_thirds(np.stack([corners, corners, corners, np.roll(corners, -1, axis=0)], 1), np.ones(4, bool))
+    frame = Path((np.vstack([thirds[:, :3].reshape(-1, 2), corners[:1]]),), (np.ones(4, bool),))
+    return frame if frame.areas[0] > 0 else frame.reversed()
+
+
+def _reaches(path: Path, size: tuple[float, float]) -> bool:
+    low, high = np.split(np.array(path.bounds), 2)
+    return bool((low < SAG).any() or (high > np.array(size) - SAG).any())
 
 
 def outline_path(curves: ArcCurves, half_edges: Ints, offset: Ints) -> Path:
