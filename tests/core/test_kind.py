@@ -221,3 +221,28 @@ def test_pale_areas_that_are_even_are_flat_art_not_the_paper_of_line_art(quality
         400,
     )
     assert find_kind(picture_of(rgb if quality is None else jpeg(rgb, quality))).kind == "flat"
+
+
+@pytest.mark.parametrize("tint", ["#fbebdd", "#dcefe2", "#e9e4f5"])
+def test_outlined_art_of_pale_hues_is_flat_art_when_it_is_soft_and_grainy(tint):
+    """Outlines round even areas; common practice of clip art that was photographed or enlarged."""
+    rgb = sheet(
+        f'<g stroke="#26262a" stroke-width="4"><rect x="30" y="100" width="90" height="80" fill="{tint}"/>'
+        f'<circle cx="130" cy="70" r="45" fill="#f4f0e6"/><circle cx="60" cy="50" r="22" fill="#fff"/></g>',
+        400,
+    )
+    soft = cv2.GaussianBlur(rgb, (0, 0), 0.9) + np.random.default_rng(3).normal(0, 3, rgb.shape)
+    picture = picture_of(np.clip(np.rint(soft), 0, 255).astype(np.uint8))
+    assert find_kind(picture).kind == "flat"
+    found = [ink.found for ink in Pipeline(0).run(picture, Recipe()).palette]
+    wanted = tuple(int(tint[i : i + 2], 16) for i in (1, 3, 5))
+    assert min(np.abs(np.subtract(ink, wanted)).max() for ink in found) <= 4
+
+
+@pytest.mark.parametrize("paper", [(1.0, 1.0, 1.0), (1.0, 0.985, 0.95)])
+def test_lines_on_paper_that_has_yellowed_or_lies_in_the_shade_stay_line_art(paper):
+    rgb = sheet('<g fill="none" stroke="#222" stroke-width="4"><circle cx="70" cy="80" r="50"/>'
+                '<rect x="110" y="60" width="70" height="110"/></g>', 400)  # fmt: skip
+    light = np.linspace(1.0, 0.96, 400)[:, None, None] * np.array(paper)
+    soft = cv2.GaussianBlur(rgb, (0, 0), 0.9) * light + np.random.default_rng(3).normal(0, 2, rgb.shape)
+    assert find_kind(picture_of(np.clip(np.rint(soft), 0, 255).astype(np.uint8))).kind in ("lineart", "ink")

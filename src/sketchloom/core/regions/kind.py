@@ -33,6 +33,10 @@ _LEAST_INK, _MOST_INK = 0.002, 0.6
 """Of the area, in a drawing made of lines."""
 _LEAST_TONE, _TONE_STEP = 0.02, 3.0
 """Of the picture, exactly even, that makes a tone; and steps of L* between two."""
+_HALO, _CALM = 2, 2.0
+"""px beside a line that its blur reaches, and over which what lies beside it is calmed."""
+_LIGHT_STEP, _HUE_STEP = 8.0, 3.5
+"""L*, and a*b*, that areas on two sides of a line differ by where one is coloured in."""
 _LEAST_AREA = 0.002
 """Of the picture; a smaller area is none that anybody colours in."""
 _DEEP_INK, _DEEP_PAPER = 4.0, 6.0
@@ -105,7 +109,7 @@ def _is_line_art(picture: Picture) -> bool:
     ink = drawing.labels == 2
     if not (is_two_toned(drawing.reading.histogram) and _LEAST_INK < float(ink.mean()) < _MOST_INK):
         return False
-    if _even_tones(small, ~ink) > 1:
+    if _even_tones(small, ~ink) > 1 or _step_across(small, ink) > 1:
         return False
     count, _, stats, _ = cv2.connectedComponentsWithStats((~ink).astype(np.uint8), connectivity=4)
     enclosed = int((stats[1:, cv2.CC_STAT_AREA] > _LEAST_AREA * ink.size).sum()) - 1 if count > 1 else 0
@@ -124,6 +128,48 @@ def _even_tones(small: Bytes, there: Bools) -> int:
         if np.count_nonzero((np.abs(seen - colour.astype(np.int16)) <= 1).all(1)) >= least
     ]
     return 1 + int((np.diff(np.sort(light)) > _TONE_STEP).sum()) if light else 0
+
+
+def _step_across(small: Bytes, ink: Bools) -> float:
+    """The largest step of tone between two areas that only a line parts, as part of what is taken for one.
+
+    Both sides are looked at beside the line that parts them, so that neither
+    the light of a scan nor a page that has yellowed makes a step; and over the
+    length of the line, so that grain makes none.
+    """
+    paper = cv2.erode((~ink).astype(np.uint8), np.ones((2 * _HALO + 1,) * 2, np.uint8), borderValue=1)
+    count, area_of, stats, _ = cv2.connectedComponentsWithStats(paper, connectivity=4)
+    if count < 3:
+        return 0.0
+    large = stats[:, cv2.CC_STAT_AREA] > _LEAST_AREA * ink.size
+    large[0] = False
+    paper = large[area_of].view(np.uint8)
+    weight = cv2.GaussianBlur(paper.astype(np.float32), (0, 0), _CALM)
+    calm = cv2.GaussianBlur(lab_of(small[..., :3]).astype(np.float32) * paper[..., None], (0, 0), _CALM)
+    calm /= np.maximum(weight, 1e-3)[..., None]
+    _, nearest = cv2.distanceTransformWithLabels(1 - paper, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+    place = np.zeros(int(nearest.max()) + 1, np.int64)  # of each label
+    there = np.flatnonzero(paper)
+    place[nearest.ravel()[there]] = there
+    beside = place[nearest]
+    area = area_of.ravel()[beside]
+    pairs = [
+        (beside[:, :-1], beside[:, 1:], area[:, :-1] != area[:, 1:]),
+        (beside[:-1], beside[1:], area[:-1] != area[1:]),
+    ]
+    first = np.concatenate([one[differs] for one, _, differs in pairs])
+    last = np.concatenate([other[differs] for _, other, differs in pairs])
+    low, high = np.sort([area_of.ravel()[first], area_of.ravel()[last]], axis=0)
+    turned = area_of.ravel()[first] > area_of.ravel()[last]
+    steps = calm.reshape(-1, 3)[first] - calm.reshape(-1, 3)[last]
+    steps[turned] *= -1
+    out = 0.0
+    for pair in np.unique(low * count + high):
+        of_pair = steps[low * count + high == pair]
+        if len(of_pair) >= _LEAST_SOLID:
+            light, *hue = np.median(of_pair, axis=0)
+            out = max(out, abs(float(light)) / _LIGHT_STEP, float(np.hypot(*hue)) / _HUE_STEP)
+    return out
 
 
 def _kind_of(evidence: Bytes) -> tuple[Kind, str]:
