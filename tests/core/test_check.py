@@ -565,7 +565,7 @@ def test_how_far_a_curve_lies_off_is_told_to_the_nearest_curve():
         for control in finished.curves.segments
     ])  # fmt: skip
     arcs = np.arange(len(finished.curves.offset) - 1)
-    told = _truly_away(finished, arcs)
+    told = _truly_away(finished, arcs, close=0.0)
     at = (told.place - finished.origin) / finished.px_per_mm
     true = shapely.distance(lines, shapely.points(at))
     before = finished.curves.deviation.away

@@ -12,7 +12,10 @@ from skimage.color import rgb2lab
 
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of
+from sketchloom.core.picture import load_picture
+from sketchloom.core.regions import find_tones
 from sketchloom.core.regions.cores import join_cheapest
+from sketchloom.core.regions.settings import SeparateSettings
 from sketchloom.core.regions.shades import borders, components, in_order
 from tests.conftest import draw, picture_of
 
@@ -192,3 +195,32 @@ def test_every_pixel_keeps_a_tone_where_gradients_meet_other_things(name):
     assert tones.labels.min() >= 1 and tones.labels.max() <= len(tones.keys)
     assert {key for group in tones.shades for key in group.keys} <= set(tones.keys)
     assert len(set(tones.keys)) == len(tones.keys) == len(tones.mix) == len(tones.found)
+
+
+DARK = (
+    '<path d="M40 60Q200 0 360 60V340Q200 400 40 340Z" fill="#321b41"/>'
+    '<path d="M60 120C160 60 240 60 340 120V150C240 90 160 90 60 150Z" fill="#2d242d"/>',
+    '<circle cx="200" cy="200" r="170" fill="#321b41"/><path d="M90 90L300 300L290 310L80 100Z" fill="#2d242d"/>'
+    '<path d="M100 280Q200 180 320 160L326 172Q210 200 112 292Z" fill="#2d242d"/>',
+)
+
+
+@pytest.mark.parametrize("body", DARK)
+def test_two_near_inks_with_an_edge_that_was_compressed_are_no_gradient(body, tmp_path):
+    """At this quality (ITU-T T.81) hardly more than the mean of a square of 8 px is kept of so weak an edge."""
+    file = tmp_path / "dark.jpg"
+    body += '<circle cx="200" cy="250" r="60" fill="#f4ac62"/>'
+    Image.fromarray(draw(body, 400).rgba[..., :3]).save(file, "JPEG", quality=30)
+    tones = find_tones(load_picture(file), SeparateSettings(), mode="flat")
+    assert tones.shading is None
+    assert len(set(tones.found)) == len(tones.found)
+
+
+@pytest.mark.parametrize("quality", [30, 45])
+@pytest.mark.parametrize("body", [SKY, BALL])
+def test_a_gradient_that_was_compressed_is_one(body, quality, tmp_path):
+    file = tmp_path / "graded.jpg"
+    Image.fromarray(drawing(body)).save(file, "JPEG", quality=quality)
+    tones = find_tones(load_picture(file), SeparateSettings(), mode="flat")
+    assert tones.shading is not None
+    assert len(tones.shading.ramps) == 1 and len(tones.shading.ramps[0].tones) >= 4

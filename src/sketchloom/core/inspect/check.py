@@ -115,9 +115,13 @@ def remains(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Fi
 
 def come_of(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> list[Finding]:
     """What was not there before the fix of a finding, and is as bad."""
+    there: dict[tuple[str, str], list[Finding]] = {}
+    for old in before:
+        there.setdefault((old.kind, old.layer), []).append(old)
     return [
         other for other in after
-        if (other.severity == "spoils" or finding.severity == "look") and not any(other.is_at(old) for old in before)
+        if (other.severity == "spoils" or finding.severity == "look")
+        and not any(other.is_at(old) for old in there.get((other.kind, other.layer), ()))
     ]  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.arrays import Floats, Ints, ranges
 from sketchloom.core.curves import Deviation
 from sketchloom.core.inspect import (
     Aside,
@@ -58,6 +58,8 @@ __all__ = [
 
 _TOLD = 1.0
 """px that a curve lies away, from which on it is made sure of."""
+_CLOSE = 0.25
+"""px that a place of such a curve may lie away without being looked at again."""
 _CHORDS = 64
 """Of a curve, for that."""
 _DECIMALS = 12
@@ -177,8 +179,8 @@ def _away(
     return largest[far], at, keys
 
 
-def _truly_away(finished: Finished, arcs: Ints) -> Deviation:
-    """Deviations, mm, with the samples of some arcs measured to whatever curve is nearest.
+def _truly_away(finished: Finished, arcs: Ints, close: float = _CLOSE) -> Deviation:
+    """Deviations, mm, with the samples of some arcs measured to whatever curve is nearest; `close` ones, px, are left.
 
     Beside a junction that is often another than the one which they were taken for.
     """
@@ -190,12 +192,12 @@ def _truly_away(finished: Finished, arcs: Ints) -> Deviation:
         + 3 * share**2 * (1 - share) * control[:, 2] + share**3 * control[:, 3]
     )  # fmt: skip
     tree = shapely.STRtree(shapely.linestrings(points))
+    own, _ = ranges(deviation.offset[arcs], np.diff(deviation.offset)[arcs])
+    own = own[deviation.away[own] * finished.px_per_mm > close]
+    at = (deviation.place[own] - finished.origin) / finished.px_per_mm
+    place, distance = tree.query_nearest(shapely.points(at), return_distance=True, all_matches=False)
     away = deviation.away.copy()
-    for arc in arcs.tolist():
-        own = slice(int(deviation.offset[arc]), int(deviation.offset[arc + 1]))
-        at = (deviation.place[own] - finished.origin) / finished.px_per_mm
-        place, distance = tree.query_nearest(shapely.points(at), return_distance=True, all_matches=False)
-        away[own][place[0]] = np.minimum(away[own][place[0]], distance)
+    away[own[place[0]]] = np.minimum(away[own[place[0]]], distance)
     return deviation._replace(away=away)
 
 

@@ -3,11 +3,13 @@
 from itertools import pairwise
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.palette import Colour
 from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.regions.patches import even_patches
 from sketchloom.core.regions.shades import beside, borders, components, in_order
 
 __all__ = ["SHORTEST", "Ramp", "find_ramps", "usual_count"]
@@ -23,6 +25,16 @@ _SLOW, _STEADY = 0.6, 0.65
 does."""
 _ACROSS = (3, 4), (7, 8)
 """px before and behind a crossing from tone to tone: of an edge, even a soft one, the first holds nearly all."""
+_RIM = 3
+"""px beside the outline of two tones in a worn picture that show what lies beside them."""
+_HALF, _BETWEEN = 0.25, 0.2
+"""Of the way from tone to tone, what is a tone's own; and of all pixels, the most that an edge has between the two."""
+_FAR, _FAR_SHARE = 3.0, 0.3
+"""px from either tone, and the part of the pixels between that lie farther on a gradient."""
+_EVEN = 0.05
+"""Of a tone's pixels, exactly even in a square of 5, where the tone is more than a part of a passage."""
+_WORN = 8.0
+"""CIE76 between tones that compression does not make of one gradient by its own steps."""
 _STEP, _FEWEST, _USUAL = 15.0, 2, 5
 """CIE76 of a usual band, and the fewest and most bands taken unless chosen."""
 _PLATEAU = 0.3
@@ -82,8 +94,13 @@ def usual_count(ramp: Ramp) -> int:
     return int(np.clip(round((ramp.ends[1] - ramp.ends[0]) / _STEP), max(_FEWEST, min(large, _USUAL)), _USUAL))
 
 
-def find_ramps(seen: Bytes, labels: Bytes, colours: Floats, keys: tuple[str, ...], alone: Bools) -> tuple[Ramp, ...]:
-    """Find the gradients among a picture's tones, not yet measured; arguments as for `find_shading`."""
+def find_ramps(
+    seen: Bytes, labels: Bytes, colours: Floats, keys: tuple[str, ...], alone: Bools, worn: bool = False
+) -> tuple[Ramp, ...]:
+    """Find the gradients among a picture's tones, not yet measured; arguments as for `find_shading`.
+
+    A `worn` picture was drawn anew; there an edge may have become as slow as a gradient.
+    """
     count = len(colours)
     if count < 2:
         return ()
@@ -93,6 +110,12 @@ def find_ramps(seen: Bytes, labels: Bytes, colours: Floats, keys: tuple[str, ...
     near &= beside(borders(labels, count))
     np.fill_diagonal(near, False)
     linked = _gradual(seen, labels, colours, near)
+    if worn and linked.any():
+        even = even_patches(seen).even
+        far = np.linalg.norm(labs[:, None] - labs[None], axis=2) >= _WORN
+        for one, other in np.argwhere(np.triu(linked & far)).tolist():
+            if _is_worn_edge(seen, labels, colours, even, one, other):
+                linked[one, other] = linked[other, one] = False
     found = []
     for group in components(linked):
         order = group[in_order(colours[group], linked[np.ix_(group, group)])]
@@ -149,6 +172,32 @@ def _gradual(seen: Bytes, labels: Bytes, colours: Floats, near: Bools) -> Bools:
         linked[:, of_ramp] |= open_ones[:, of_ramp]
         if int(linked.sum()) == known:
             return linked
+
+
+def _is_worn_edge(seen: Bytes, labels: Bytes, colours: Floats, even: Bools, one: int, other: int) -> bool:
+    """Whether two tones meet at an edge that compression made slow.
+
+    At an edge both are even somewhere, hardly a pixel lies in the middle half
+    of the way from tone to tone, and those that do are what compression
+    scattered beside one of the two. On a gradient a third of the pixels lie
+    there, or some of them far from both.
+    """
+    either = (labels == one + 1) | (labels == other + 1)
+    rows, columns = np.flatnonzero(either.any(1)), np.flatnonzero(either.any(0))
+    window = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+    inner = cv2.erode(either[window].view(np.uint8), np.ones((2 * _RIM + 1,) * 2, np.uint8), borderValue=1) > 0
+    way = colours[other] - colours[one]
+    part = (seen[window][..., :3] - colours[one].astype(np.float32)) @ (way / max(1e-9, way @ way)).astype(np.float32)
+    own = inner & (np.abs(part) <= _HALF), inner & (np.abs(part - 1) <= _HALF)
+    between = inner & (part > _HALF) & (part < 1 - _HALF)
+    counts = [int(side.sum()) for side in own]
+    if min(counts) == 0 or min(float(even[window][side].mean()) for side in own) < _EVEN:
+        return False
+    among = int(between.sum())
+    if among > _BETWEEN * (among + sum(counts)):
+        return False
+    far = cv2.distanceTransform((~(own[0] | own[1])).view(np.uint8), cv2.DIST_L2, 5)[between] > _FAR
+    return not among or float(far.mean()) < _FAR_SHARE
 
 
 def _beyond(colours: Floats, near: Bools) -> Bools:

@@ -63,7 +63,7 @@ def find_shading(
     alone : (K,) bool
         Tones that belong to no gradient.
     """
-    ramps = find_ramps(seen, labels, colours, keys, alone)
+    ramps = find_ramps(seen, labels, colours, keys, alone, worn=seen is not evidence)
     return shading_of(seen, evidence, labels, colours, keys, ramps) if ramps else None
 
 
