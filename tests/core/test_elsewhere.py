@@ -143,9 +143,14 @@ def test_a_wide_stroke_that_is_taken_for_a_shape_is_told():
     assert len(notes) == 1 and "follow its middle" in notes[0]
 
 
-def test_what_lies_too_far_off_is_refused():
+@pytest.mark.parametrize("body", [
+    '<g transform="translate(1e9 1e9)"><rect width="5" height="5"/></g>',
+    '<path d="M10 10H90" fill="none" stroke="#00f" stroke-width="1e300"/>',
+])  # fmt: skip
+@pytest.mark.filterwarnings("error")
+def test_what_lies_too_far_off_is_refused(body):
     with pytest.raises(ArgumentError, match="100 m"):
-        drawing('<g transform="translate(1e9 1e9)"><rect width="5" height="5"/></g>')
+        drawing(body)
 
 
 def test_what_changes_elsewhere_than_at_its_mend_is_told():

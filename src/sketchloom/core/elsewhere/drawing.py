@@ -106,8 +106,17 @@ def contour_of(control: Floats, straight: Bools, closed: bool) -> Contour | None
     return Contour(control, straight, closed)
 
 
+def _check_reach(contours: Sequence[Contour], width: float = 0.0) -> None:
+    """Refuse what lies farther than `FARTHEST`; a number that is no number does too."""
+    if not all(np.abs(contour.control).max() + width <= FARTHEST for contour in contours):
+        raise ArgumentError(
+            f"Something in this file lies more than {FARTHEST / 1000:g} m from its corner; move it back."
+        )
+
+
 def banded(contours: Sequence[Contour], width: float, cap: str, join: str, mitre: float) -> tuple[Contour, ...]:
     """The outline of a stroke of a width along contours."""
+    _check_reach(contours, width)
     path = path_of(contours)
     lines = []
     for ring, contour, closed in zip(flatten(path).rings, path.contours, path.closed, strict=True):
@@ -147,10 +156,8 @@ def layers_of(objects: Sequence[Object]) -> tuple[Cut, ...]:
     """
     if not objects:
         raise NothingToCutError("There is nothing in this file to cut: it has no outline.")
-    if any(np.abs(contour.control).max() > FARTHEST for one in objects for contour in one.contours):
-        raise ArgumentError(
-            f"Something in this file lies more than {FARTHEST / 1000:g} m from its corner; move it back."
-        )
+    for one in objects:
+        _check_reach(one.contours)
     by_key: dict[str, list[Object]] = {}
     for one in objects:
         by_key.setdefault(one.key, []).append(one)

@@ -273,7 +273,7 @@ def do_tones(ask: Ask, settings: SeparateSettings, tick: Tick) -> Tones:
     tones, inks = shaded(found, settings), settings.inks
     if inks is None or found.mode in ("ink", "lineart") or settings.mode == "photo":
         return tones
-    if found.mode == "flat" and inks <= len(tones.mix) - 1 - len(tones.picked):
+    if found.mode == "flat" and inks <= len(tones.mix) - (settings.ground != "keep") - len(tones.picked):
         return tones
     full: Tones | None = ask.full("tones")
     return shaded(_find_tones(ask, settings, tick, full), settings)

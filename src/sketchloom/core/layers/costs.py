@@ -108,8 +108,11 @@ class Weigher:
 
     def costs(self, sets: Bools) -> tuple[Floats, Costs]:
         """Cost of each layer as the lowest of each set, inf where it may not be; (B, n), and the figures."""
-        found = self._figures(sets)
         rows = np.arange(len(self.keys))
+        if self.carried.any():
+            found = self._figures(sets)
+        else:  # nothing runs under anything: each layer is what it is alone
+            found = Costs._make(np.broadcast_to(one[rows, rows], sets.shape).copy() for one in self.alone)
         flush = ~self.carried
         for name in ("loose", "cut", "area"):
             getattr(found, name)[:, flush] = getattr(self.alone, name)[rows, rows][flush]

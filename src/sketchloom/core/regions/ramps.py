@@ -141,7 +141,9 @@ def _gradual(seen: Bytes, labels: Bytes, colours: Floats, near: Bools) -> Bools:
             continue
         one, other = tones[:, far : -far - 1], tones[:, far + 1 : -far]
         before, behind = (tones[:, start:][:, : one.shape[1]] for start in (far - _ACROSS[0][0], far + _ACROSS[0][1]))
-        rows, columns = np.nonzero(wanted[one, other] & (one != other))
+        rows, columns = np.nonzero(one != other)
+        some = wanted[one[rows, columns], other[rows, columns]]
+        rows, columns = rows[some], columns[some]
         at = one[rows, columns], other[rows, columns], before[rows, columns], behind[rows, columns]
         whole = beyond[at[1], at[0], at[2]] & beyond[at[0], at[1], at[3]]  # else something thin lies there
         rows, columns = rows[whole], columns[whole]

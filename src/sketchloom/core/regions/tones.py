@@ -126,7 +126,7 @@ def find_tones(
     drawn, soft = _drawn_anew(came, picture, key if clears else None, lambda done: tick(0.5 * done))
     evidence = drawn
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
-    if settings.inks is not None and settings.inks > len(flat.colours) - 1:
+    if settings.inks is not None and settings.inks > len(flat.colours) - (settings.ground != "keep"):
         flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
     seen, clear = [as_colour(c) for c in flat.colours], None
     if clears:

@@ -72,5 +72,5 @@ def cut_labels(labels: np.ndarray, keys: tuple[str, ...], inks: tuple[str, ...] 
     """
     if inks is not None:
         return {keys.index(key) + 1 for key in inks if key in keys}
-    there = {label for label in np.unique(labels).tolist() if label != GROUND}
+    there = set(np.flatnonzero(np.bincount(labels.ravel())).tolist()) - {GROUND}
     return {label for label in there if keys[label - 1] != ground} or there

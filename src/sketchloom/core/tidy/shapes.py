@@ -5,7 +5,6 @@ from typing import ClassVar, Literal, Self
 import msgspec
 import numpy as np
 import shapely
-from scipy.interpolate import CubicSpline
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import fit_lines
@@ -105,6 +104,8 @@ def smooth(points: list[Point], closed: bool = True) -> tuple[Point, ...]:
     if len(at) < 3:
         return straight([_point(place) for place in at]) if len(at) > 1 else (points[0],) * 4
     t = np.append(0, np.cumsum(np.sqrt(np.hypot(*np.diff(at, axis=0).T))))
+    from scipy.interpolate import CubicSpline
+
     spline = CubicSpline(t, at, bc_type="periodic" if closed else "natural")
     slope, step = spline(t, 1), np.diff(t)[:, None] / 3
     inner = np.stack([at[:-1], at[:-1] + slope[:-1] * step, at[1:] - slope[1:] * step], 1).reshape(-1, 2)
