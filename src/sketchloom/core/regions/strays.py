@@ -30,8 +30,6 @@ _STRAIGHT = 2.0
 """Steps of a line along itself in a clean picture."""
 _NEAR_INK = 6.0
 """Strays this near (CIE76) to an ink are that ink where they are no ink of their own."""
-_ONE_INK = 4.0
-"""Distance (CIE76) within which two inks, of which one has no even patch, are one once they are fitted."""
 _BLEED, _BLEED_CHROMA, _SAME_LIGHT = 10.0, 18.0, 3.0
 """Distance to an ink within which strays may be its colour bled; as light as the ink, within the second."""
 _BLEED_SIDE, _BLEED_OWN = 5, 25
@@ -89,7 +87,7 @@ def separate_compressed(evidence: Bytes, patches: EvenPatches, tick: Tick = no_t
     search.prune()
     labels = search.settle()
     tick(0.95)
-    return search.told_apart(labels, search.refitted(labels))
+    return labels, search.refitted(labels)
 
 
 def separate_thin(evidence: Bytes, colours: Floats, cores: Bytes, tick: Tick = no_tick) -> tuple[Bytes, Floats]:
@@ -317,20 +315,6 @@ class _Search:
         fitted: Floats = np.rint(np.clip(mix @ np.linalg.inv(turn).T, 0, 255))
         fitted[: self._even] = self.colours[: self._even]
         return fitted
-
-    def told_apart(self, labels: Bytes, colours: Floats) -> tuple[Bytes, Floats]:
-        """Join what is one ink once it is fitted: strays whose chroma a near edge had changed."""
-        lab = lab_of(colours)
-        into = np.arange(len(colours))
-        for ink in range(len(colours) - 1, self._even - 1, -1):
-            apart = np.linalg.norm(lab[:ink] - lab[ink], axis=1)
-            if ink and apart.min() < _ONE_INK:
-                into[ink] = int(apart.argmin())
-        for ink in range(self._even, len(colours)):  # from the first, which none is joined to any more
-            into[ink] = into[into[ink]]
-        kept = np.flatnonzero(into == np.arange(len(into)))
-        turn = np.append(0, 1 + np.searchsorted(kept, into)).astype(np.uint8)
-        return turn[labels], colours[kept]
 
 
 def _nearest(packed: np.ndarray, colours: Floats, space: Floats) -> Bytes:
