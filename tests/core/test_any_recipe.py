@@ -6,7 +6,6 @@ from typing import get_args
 import cv2
 import msgspec
 import numpy as np
-import pytest
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
@@ -75,7 +74,7 @@ from sketchloom.core.tidy import (
     ellipse,
     rectangle,
 )
-from tests.conftest import TRIES, picture_of, tries
+from tests.conftest import picture_of, tries
 
 PLACE = st.tuples(st.floats(-0.3, 1.3), st.floats(-0.3, 1.3))
 COLOUR = st.tuples(*[st.integers(0, 255)] * 3)
@@ -362,7 +361,6 @@ PHASES = (Phase.explicit, Phase.generate)  # a failing recipe is told as it is: 
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
 
 
-@pytest.mark.timeout(400 * TRIES)
 @tries(200, suppress_health_check=QUIET, phases=PHASES)
 @given(pictures(), recipes(), RULES, st.none() | PLACE, LINE)
 def test_any_recipe_gives_a_right_result_or_one_sentence(picture, recipe, rules, window, line):

@@ -11,6 +11,7 @@ from scipy.fft import dctn
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import JpegTables, load_picture
 from sketchloom.core.regions import SeparateSettings, find_tones
+from sketchloom.core.regions.flat import FlatArt, shadows_joined
 from sketchloom.core.worn import find_stored
 from sketchloom.core.worn.compressed import Within
 from sketchloom.core.worn.jpeg import _CHROMA, _LUMA, coefficients, from_coefficients, table_of
@@ -148,3 +149,15 @@ def test_compressed_art_comes_in_as_many_pieces_as_it_was_drawn_in(quality):
         done = Pipeline(0).run(picture_of(rgb), Recipe().with_("separate", ground="keep"))
         pieces.append([layer.pieces for layer in done.stack.layers])
     assert pieces[0] == pieces[1]
+
+
+def test_a_tone_that_nobody_can_tell_from_a_larger_one_is_its_shadow():
+    """And what is drawn, or as large, stays: 2.3 CIE76 is just noticed (Mahy et al. 1994)."""
+    whites, browns = [(254, 254, 254), (250, 250, 251)], [(88, 54, 58), (70, 42, 46), (89, 55, 58)]
+    sizes = [9000, 300, 2000, 90, 1900]  # pale crumbs, two true browns, and one brown that came twice
+    labels = np.repeat(np.arange(1, 6, dtype=np.uint8), sizes)[None]
+    joined = shadows_joined(FlatArt(labels, np.array(whites + browns, float)))
+    assert joined.colours.tolist() == [list(whites[0]), list(browns[0]), list(browns[1])]
+    assert np.bincount(joined.labels.ravel()).tolist() == [0, 9300, 3900, 90]
+    even = FlatArt(np.repeat(np.uint8([1, 2]), 500)[None], np.array(whites, float))
+    assert shadows_joined(even) is even

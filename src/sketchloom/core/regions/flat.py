@@ -7,16 +7,23 @@ import numpy as np
 
 from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.cores import clean_cores, is_clean, noisy_cores
 from sketchloom.core.regions.explain import explain_edges
 from sketchloom.core.regions.patches import even_patches
 from sketchloom.core.regions.strays import separate_compressed, separate_thin
 
-__all__ = ["FlatArt", "label_by_tones", "separate_flat"]
+__all__ = ["FlatArt", "label_by_tones", "separate_flat", "shadows_joined"]
 
 _MOST_FLAT = 40
 _EVEN_SHARE = 0.25
 """Of a picture; with fewer exactly even patches it was scaled or photographed, not only compressed."""
+
+_UNSEEN = 2.3
+"""CIE76: a difference that is just noticed (Mahy, Van Eycken and Oosterlinck 1994)."""
+_SAME = 1.0
+_SHADOW = 0.05
+"""Of the pixels of a tone: as many may another have that is only its shadow."""
 
 
 class FlatArt(NamedTuple):
@@ -50,6 +57,29 @@ def separate_flat(evidence: Bytes, keep_tiny: bool = False, tick: Tick = no_tick
     seen = evidence if not cores.noise else calmed(evidence)
     labels = explain_edges(seen, cores.labels, cores.colours, cores.noise, lambda done: tick(0.3 + 0.7 * done))
     return FlatArt(labels, cores.colours)
+
+
+def shadows_joined(flat: FlatArt) -> FlatArt:
+    """Join each small tone that nobody can tell from a larger one to it.
+
+    A worn picture that was drawn anew keeps such a tone where its blocks were
+    a step off the colour that they stand for.
+    """
+    mass = np.bincount(flat.labels.ravel(), minlength=len(flat.colours) + 1)[1:]
+    lab = lab_of(flat.colours)
+    into = np.arange(len(mass))
+    for tone in np.argsort(mass, kind="stable"):
+        away = np.sqrt(((lab - lab[tone]) ** 2).sum(1))
+        far = np.where(mass[tone] <= _SHADOW * mass, _UNSEEN, _SAME)
+        larger = (away <= far) & ((mass > mass[tone]) | ((mass == mass[tone]) & (into < tone))) & (mass > 0)
+        if larger.any():
+            into[tone] = np.flatnonzero(larger)[np.argmin(away[larger])]
+    if (into == np.arange(len(mass))).all():
+        return flat
+    while (into != into[into]).any():
+        into = into[into]
+    kept, number = np.unique(into, return_inverse=True)
+    return FlatArt(np.append(0, number + 1).astype(np.uint8)[flat.labels], flat.colours[kept])
 
 
 def calmed(evidence: Bytes) -> Bytes:

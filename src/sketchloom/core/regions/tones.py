@@ -13,7 +13,7 @@ from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.cutout import KEY, cut_out, with_cut
 from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
 from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour
-from sketchloom.core.regions.flat import label_by_tones, separate_flat
+from sketchloom.core.regions.flat import label_by_tones, separate_flat, shadows_joined
 from sketchloom.core.regions.kind import Kind, find_kind, road_of
 from sketchloom.core.regions.lineart import (
     FILLS,
@@ -128,6 +128,8 @@ def find_tones(
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - (settings.ground != "keep"):
         flat = separate_flat(evidence, keep_tiny=True, tick=lambda done: tick(0.5 + 0.5 * done))
+    if drawn is not came:
+        flat = shadows_joined(flat)
     seen, clear = [as_colour(c) for c in flat.colours], None
     if clears:
         away = np.sqrt(((flat.colours - np.array(key)) ** 2).sum(1))
