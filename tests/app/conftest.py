@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from sketchloom.app.start import make_application
 from sketchloom.app.window import Window
+from sketchloom.core.job import Pipeline
 from tests.conftest import FOUR_INKS, draw
 
 PATIENCE = 60_000
@@ -25,9 +26,17 @@ def qtbot(qtbot):
     return qtbot
 
 
+@pytest.fixture(scope="session")
+def remembered():
+    """What all windows of this process have worked out: what one opened, the next need not work out again."""
+    return Pipeline(400_000_000)
+
+
 @pytest.fixture
-def window(qtbot, monkeypatch):
+def window(qtbot, monkeypatch, remembered, request):
     make_application()
+    if "held_up" not in request.fixturenames:  # what is held up must have work to do
+        monkeypatch.setattr("sketchloom.app.job_model.Pipeline", lambda: remembered)
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     for dialog, asks in (
         (QFileDialog, ("getOpenFileName", "getOpenFileNames", "getSaveFileName")),

@@ -98,6 +98,7 @@ def test_every_adder_adds_its_row_or_takes_its_tool(preparing, qtbot, settled):
         else:
             assert len(rows_of(preparing)) == before + 1
             assert step.chosen == before
+            preparing.commands.run("undo")
     keys(qtbot, preparing.canvas, Qt.Key.Key_Escape)
     assert preparing.canvas.tool is None
 
@@ -337,7 +338,7 @@ def test_grain_is_typed_in_mm_at_the_finished_size(preparing, qtbot, settled):
 
 
 def test_a_box_cut_is_called_off_with_esc(window, qtbot, settled, tmp_path):
-    rgb, _ = composite("chelsea", size=1000)
+    rgb, _ = composite("chelsea", size=500)
     Image.fromarray(rgb).save(tmp_path / "cat.png")
     window.open(tmp_path / "cat.png")
     settled(window)

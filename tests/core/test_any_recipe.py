@@ -361,7 +361,7 @@ PHASES = (Phase.explicit, Phase.generate)  # a failing recipe is told as it is: 
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
 
 
-@tries(200, suppress_health_check=QUIET, phases=PHASES)
+@tries(60, suppress_health_check=QUIET, phases=PHASES)
 @given(pictures(), recipes(), RULES, st.none() | PLACE, LINE)
 def test_any_recipe_gives_a_right_result_or_one_sentence(picture, recipe, rules, window, line):
     try_recipe(picture, recipe, rules, window, line)

@@ -258,8 +258,17 @@ def all_sure(
     """Keep the fixes of findings that remove them and bring nothing as bad; changes of settings are run to see.
 
     A change that several findings ask for is run once; after `_MOST_RUNS` no more are run, and what was not run is
-    left out.
+    left out. What was tried once is remembered.
     """
+    return pipeline.remembered(
+        ("fixes that hold", picture.key, result.recipe, [repr(one) for one in findings]),
+        lambda: _all_sure(pipeline, picture, result, findings, tick),
+    )
+
+
+def _all_sure(
+    pipeline: "Pipeline", picture: Picture, result: "Result", findings: Sequence[Finding], tick: Tick
+) -> tuple[Finding, ...]:
     checked: Checked = result.checked
     tried = all_with_sure_fixes(checked.subject, checked.findings, findings, lambda share: tick(0.7 * share))
     runs: dict[str, tuple[Finding, ...] | None] = {}

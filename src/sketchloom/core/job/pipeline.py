@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
 from sketchloom.core.errors import Cancelled
 from sketchloom.core.inspect import Memory
@@ -16,6 +16,7 @@ from sketchloom.core.progress import Tick
 
 __all__ = ["Pipeline", "Progress", "silent"]
 
+_Value = TypeVar("_Value")
 Progress = Callable[[str, float], None]
 """Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
 
@@ -60,6 +61,11 @@ class Pipeline:
     def bytes_kept(self) -> int:
         """What the remembered results hold, those of checks too."""
         return self._memo.bytes_kept + self._memory.bytes_kept
+
+    def remembered(self, known_by: Sequence[Any], work: Callable[[], _Value]) -> _Value:
+        """Work something out that is no stage, or give what is remembered of it; known by what JSON can tell."""
+        value: _Value = self._memo.get(key_of(*known_by) if self._remembers else "", work)[0]
+        return value
 
     def run(
         self,

@@ -13,7 +13,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
 from sketchloom.core.curves.apart.areas import face_areas
-from sketchloom.core.curves.apart.crossings import Crossings, Search
+from sketchloom.core.curves.apart.crossings import Search
 from sketchloom.core.curves.apart.drawn import LINES, PACE, Drawn, Stretch
 from sketchloom.core.curves.arcs import ArcCurves, Piece, arc_piece
 from sketchloom.core.curves.fit import fit_exact
@@ -57,24 +57,27 @@ def drawn_apart(planar: PlanarMap, curves: ArcCurves, seen: Seen = np.asarray, t
     """
     search = Search(_as_seen(curves, seen))
     found = search.all()
+    pairs, places = _arc_of(curves)[found.segments], found.place
     turned = _turned(planar, curves, seen)
-    if not len(found.place) and not turned.any():
+    if not len(places) and not turned.any():
         return curves
     work = _Work(planar, curves)
-    now, arcs = curves, _arc_of(curves)
+    now = curves
     for turn in range(_ROUNDS + 2 * len(planar.tail)):
         tick(1 - 0.8**turn)
-        fresh = work.raised(now, found, arcs, turned, turn)
-        now = work.drawn(fresh)
+        newly = np.zeros(len(planar.tail), bool)
+        newly[list(work.raised(pairs, places, turned, turn))] = True
+        now = work.drawn(np.flatnonzero(newly))
         changed = np.zeros(len(planar.tail), bool)
         changed[list(work.pieces)] = True
         segments, of = _as_seen(now, seen), _arc_of(now)
         mine = changed[of]
-        still = ~changed[_arc_of(curves)]
-        found = search.beside(still, segments[mine])
-        arcs = np.concatenate([_arc_of(curves), of[mine]])
+        found = search.beside(~changed[_arc_of(curves)], segments[mine], newly[of[mine]])
+        as_before = ~newly[pairs].any(1)
+        pairs = np.concatenate([pairs[as_before], np.concatenate([_arc_of(curves), of[mine]])[found.segments]])
+        places = np.concatenate([places[as_before], found.place])
         turned = _turned(planar, now, seen)
-        if not len(found.place) and not turned.any():
+        if not len(places) and not turned.any():
             break
     return measured(now, sorted(work.pieces))
 
@@ -107,10 +110,9 @@ class _Work:
         self._vertex = np.zeros(len(planar.vertices))
         self.pieces: dict[int, Piece] = {}
 
-    def raised(self, now: ArcCurves, found: Crossings, arcs: Ints, turned: Bools, turn: int) -> set[int]:
+    def raised(self, pairs: Ints, places: Floats, turned: Bools, turn: int) -> set[int]:
         """Draw back farther what crosses, and what bounds faces that are turned over; gives the arcs changed by it."""
         planar = self._planar
-        pairs = arcs[found.segments]
         bounding = np.flatnonzero(turned[planar.left] | turned[planar.right])
         some = np.union1d(pairs.ravel(), bounding).tolist()
         before = {arc: one.share.copy() for arc, one in self._known.items()}
@@ -119,16 +121,16 @@ class _Work:
             for arc in some:
                 self._known[arc].share[:] = 2 * LINES
         else:
-            self._raise_near(pairs, found.place, _STEP if turn < _SMALL_STEPS else _LARGER)
+            self._raise_near(pairs, places, _STEP if turn < _SMALL_STEPS else _LARGER)
             self._raise_round(np.flatnonzero(turned), _STEP if turn < _SMALL_STEPS else _LARGER)
         self._meet_at_junctions()
         return {
             arc for arc, one in self._known.items() if arc not in before or not np.array_equal(before[arc], one.share)
         }
 
-    def drawn(self, arcs: set[int]) -> ArcCurves:
+    def drawn(self, arcs: Ints) -> ArcCurves:
         """Fit those arcs anew; the others are as they were."""
-        stretches = {arc: self._known[arc].stretches() for arc in sorted(arcs) if self._known[arc].share.any()}
+        stretches = {arc: self._known[arc].stretches() for arc in arcs.tolist() if self._known[arc].share.any()}
         every = [one for own in stretches.values() for one in own]
         fitted = iter(_fitted(every))
         for arc, own in stretches.items():

@@ -64,26 +64,31 @@ class Search:
         once = one < other
         return _among(self._segments, one[once], other[once], np.arange(len(self._segments)))
 
-    def beside(self, still: Bools, fresh: Floats) -> Crossings:
-        """Crossings of fresh segments, with each other and with those that stay.
+    def beside(self, still: Bools, fresh: Floats, newly: Bools) -> Crossings:
+        """Crossings of what changed lately with itself and with all else.
 
         Parameters
         ----------
         still : (S,) bool
             Which of the segments laid out stay.
         fresh : (F, 4, 2) float
-            In their result segment i of these is named ``S + i``.
+            What stands for the others. In their result segment i of these is named ``S + i``.
+        newly : (F,) bool
+            Which of these changed since they were searched last; pairs of which none did are left out.
         """
         count = len(self._segments)
+        lately = np.flatnonzero(newly)
         boxes = _boxes(fresh)
-        mine, theirs = self._tree.query(boxes)
+        mine, theirs = self._tree.query(boxes[lately])
         kept = still[theirs]
-        one, other = shapely.STRtree(boxes).query(boxes)
-        once = one < other
+        one, other = shapely.STRtree(boxes).query(boxes[lately])
+        one = lately[one]
+        once = (one < other) | ((one > other) & ~newly[other])
+        one, other = one[once], other[once]
         both = np.concatenate([self._segments, fresh])
-        first = np.concatenate([theirs[kept], count + one[once]])
-        second = np.concatenate([count + mine[kept], count + other[once]])
-        return _among(both, first, second, count + np.arange(len(fresh)))
+        first = np.concatenate([theirs[kept], count + np.minimum(one, other)])
+        second = np.concatenate([count + lately[mine[kept]], count + np.maximum(one, other)])
+        return _among(both, first, second, count + lately)
 
 
 def _boxes(segments: Floats) -> np.ndarray:
