@@ -46,9 +46,9 @@ def own_settings(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
 
 
-def render(svg: str, size: int, scale: int = 4) -> np.ndarray:
+def render(svg: str, size: int, scale: int | None = None) -> np.ndarray:
     """Render with a renderer that is not ours, each pixel the mean of scale x scale; (size, size, 3) uint8."""
-    return _rendered(svg, size, scale).copy()
+    return _rendered(svg, size, scale or (4 if size < 800 else 2)).copy()
 
 
 @lru_cache(48)

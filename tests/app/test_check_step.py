@@ -271,9 +271,7 @@ def test_send_says_what_spoils_the_cut_and_shows_it(window, badge, checked, qtbo
     here = window.model.current
     window.open_demo("snail")
     qtbot.waitUntil(lambda: window.model.current is not here, timeout=PATIENCE)
-    assert badge.checks.checked is not None or not send.warning.isVisibleTo(
-        send
-    )  # while nothing is known of another job
+    assert badge.checks.checked is not None or not send.warning.isVisibleTo(send)  # of another job nothing is known yet
     other = window.model.current
     checked(window)
     window.model.take(here)
