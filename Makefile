@@ -23,6 +23,7 @@ $(STAMP): pyproject.toml constraints.txt
 	@test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
 	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed; set PYTHON=/path/to/python3.11"; exit 1; }
 	$(BIN)/python -m pip install --quiet --constraint constraints.txt --editable '.[dev]'
+	@$(BIN)/python -m compileall -q src  # so that the first start is as quick as any
 	@touch $(STAMP)
 
 demo: setup

@@ -6,9 +6,10 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy.optimize import isotonic_regression
 
 from sketchloom.core.curves import arc_piece, drawn_apart, face_areas, find_crossings
-from sketchloom.core.curves.apart.cracks import crack_line, homes
+from sketchloom.core.curves.apart.cracks import crack_line, homes, rising
 from sketchloom.core.curves.path import points_at
 from sketchloom.core.curves.pieces import with_arcs
 from sketchloom.core.curves.work import edit_of
@@ -243,3 +244,9 @@ def test_nor_where_layers_run_on_are_grown_or_drawn_in(name, layers):
     result = Pipeline(0).run(picture_of(HARD[name]), recipe)
     for path in layers_of(result):
         assert not len(crossed(path.segments))
+
+
+@given(st.lists(st.integers(-50, 50) | st.floats(-1e3, 1e3), min_size=1, max_size=40))
+def test_values_that_never_fall_are_those_of_scipy(values):
+    given_values = np.array(values, float)
+    assert np.allclose(rising(given_values), isotonic_regression(given_values).x, rtol=1e-9, atol=1e-9)

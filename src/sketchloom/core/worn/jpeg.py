@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.picture import JpegTables
 
 __all__ = [
@@ -296,12 +296,14 @@ def _quality(rgb: Bytes) -> int | None:
     some = np.flatnonzero(~part.any((1, 2)) & (np.ptp(luma, axis=(1, 2)) > _LEAST_RANGE))
     some = some[:: max(1, len(some) // _TRIED)]
     luma, low, high = (blocks_of(part_of[some]) for part_of in (luma, low, high))
+    cut_off = np.flatnonzero((low | high).any(1))
+    blocks = _Blocks(luma, luma @ _COSINES.T, cut_off, luma[cut_off], low[cut_off], high[cut_off])
     for off in _OFF:
         first, left = 101, {}
         for quality in QUALITIES:
             if quality > first + _LIKE:
                 break
-            left[quality] = _unexplained(luma, low, high, table_of(_LUMA, quality), off)
+            left[quality] = _unexplained(blocks, table_of(_LUMA, quality), off)
             if left[quality] <= _MOST_OFF:
                 first = min(first, quality)
         if first <= 100:
@@ -309,20 +311,37 @@ def _quality(rgb: Bytes) -> int | None:
     return None
 
 
-def _unexplained(luma: Floats, low: Bools, high: Bools, steps: Floats, off: float) -> float:
-    """How many coefficients of blocks (n, 64) lie at no whole step, against what chance would leave there.
+class _Blocks(NamedTuple):
+    """Blocks of luma, (n, 64), their coefficients, and those with black or white that may be anything beyond."""
+
+    luma: Floats
+    values: Floats
+    cut_off: Ints
+    part: Floats  # the luma of these
+    low: Bools
+    high: Bools
+
+
+def _unexplained(blocks: _Blocks, steps: Floats, off: float) -> float:
+    """How many coefficients of blocks lie at no whole step, against what chance would leave there.
 
     1 where too few are not nothing, or where the steps are so fine that chance leaves none.
     """
-    wanted = luma
-    for _ in range(_ROUNDS):
-        values = wanted @ _COSINES.T
-        whole = np.rint(values / steps) * steps
-        made = whole @ _COSINES
-        wanted = np.where((low & (made < luma)) | (high & (made > luma)), made, luma)
+    values = blocks.values
+    if len(blocks.cut_off):
+        wanted = blocks.part
+        for _ in range(_ROUNDS):
+            part = wanted @ _COSINES.T
+            made = (np.rint(part / steps) * steps) @ _COSINES
+            beyond = (blocks.low & (made < blocks.part)) | (blocks.high & (made > blocks.part))
+            wanted = np.where(beyond, made, blocks.part)
+        values = values.copy()
+        values[blocks.cut_off] = part
+    whole = np.rint(values / steps) * steps
     there = (whole != 0) | (np.abs(values) > 2.0)  # less than half a step, and yet not nothing, speaks against it
     there[:, 0] = False
-    by_chance = np.broadcast_to(np.maximum(0, 1 - 2 * off / steps), there.shape)[there].sum()
+    chance = np.maximum(0, 1 - 2 * off / steps)
+    by_chance = float((there.sum(0) * chance).sum())
     if (whole[:, 1:] != 0).sum() < _LEAST_STEPS or by_chance < _LEAST_CHANCE * there.sum():
         return 1.0
     return float((np.abs(values - whole) > off)[there].sum() / by_chance)

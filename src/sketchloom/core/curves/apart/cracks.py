@@ -132,8 +132,6 @@ def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop:
     the line that a point comes at: what leaves the line altogether goes on
     along it.
     """
-    from scipy.optimize import isotonic_regression  # only where something crosses: it takes long to import
-
     pace = float(np.median(np.diff(share))) if len(share) > 1 else _AHEAD
     mine = np.hstack([points, _LEAN * _ways(points, max(1, round(_AHEAD / max(pace, 1e-6))), loop)])
     if loop:
@@ -148,7 +146,26 @@ def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop:
     guess = share / max(float(share[-1]), 1e-9) * whole
     tree = kd_tree(np.column_stack([places, strict * grid]))
     along = grid[tree.query(np.column_stack([mine, strict * guess]))[1]]
-    return line, walked, np.clip(isotonic_regression(along).x, 0.0, whole)
+    return line, walked, np.clip(rising(along), 0.0, whole)
+
+
+def rising(values: Floats) -> Floats:
+    """The nearest values, by least squares, that never fall; (N,).
+
+    Neighbours that fall are pooled to their mean until none does [1]_ of
+    `homes`. SciPy has this too, in a part that takes long to import.
+    """
+    if not (np.diff(values) < 0).any():
+        return values
+    sums: list[float] = []
+    counts: list[int] = []
+    for value in values.tolist():
+        pool, count = value, 1
+        while sums and sums[-1] * count > pool * counts[-1]:
+            pool, count = pool + sums.pop(), count + counts.pop()
+        sums.append(pool)
+        counts.append(count)
+    return np.repeat(np.array(sums) / counts, counts)
 
 
 def _places(line: Floats, walked: Floats, loop: bool) -> tuple[Floats, Floats]:
