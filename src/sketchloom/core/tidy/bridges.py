@@ -5,7 +5,6 @@ from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
-from scipy.ndimage import find_objects
 from scipy.spatial import cKDTree
 
 from sketchloom.core.arrays import Bools, Floats, Ints
@@ -89,6 +88,8 @@ def proposed_bridges(
         Of a bridge, px.
     direction : {'nearest', 'upright', 'level'}
     """
+    from scipy.ndimage import find_objects  # takes long to import, and only what has islands needs it
+
     boxes = find_objects(parts, max(islands, default=0))
     places = [_places(parts, island, boxes[island - 1], width, direction) for island in islands]
     middles = {island: one.middle for island, one in zip(islands, places, strict=True)}
