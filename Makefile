@@ -42,9 +42,9 @@ test: setup
 	  env -u QT_QPA_PLATFORM QT_QPA_PLATFORM=xcb xvfb-run -a -s '-screen 0 1280x1024x24' $(BIN)/python -m pytest -q tests/app/test_main_job.py; \
 	else echo "Xvfb is not here, so the window was driven offscreen only; 'sudo .ci/system' installs it."; fi
 
-# Twenty times as many drawn examples, fresh ones each time: for a night, or before a release.
+# Forty times as many drawn examples, fresh ones each time: for a night, or before a release.
 search: setup
-	SKETCHLOOM_TRIES=20 QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto -m 'hypothesis' --timeout 0 tests
+	SKETCHLOOM_TRIES=40 QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto -m 'hypothesis' --timeout 0 tests
 
 lint: setup
 	$(BIN)/ruff check .

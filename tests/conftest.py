@@ -29,9 +29,7 @@ def tries(count: int, **more) -> settings:
     return settings(max_examples=count * TRIES, **more)
 
 
-settings.register_profile(
-    "here", deadline=None, derandomize=TRIES == 1, max_examples=100 * TRIES
-)  # no test has a clock
+settings.register_profile("here", deadline=None, derandomize=TRIES == 1, max_examples=50 * TRIES)  # no test has a clock
 settings.load_profile("here")
 for _module in pkgutil.walk_packages(sketchloom.__path__, "sketchloom."):
     if not _module.name.endswith("__main__"):  # what is drawn depends on the constants of all that is loaded

@@ -155,9 +155,9 @@ def parted_by_opening(shape, width: float) -> list:
 
 def test_what_an_opening_parts_has_a_narrow_place_there_and_what_stays_whole_as_thick_has_none():
     """The outside reference is shapely's buffer (GEOS): an opening by a disc parts a piece at its necks [J. Serra,
-    "Image Analysis and Mathematical Morphology", 1982], on 200 random drawings."""
+    "Image Analysis and Mathematical Morphology", 1982], on 80 random drawings."""
     parted = sound = 0
-    for seed in range(200):
+    for seed in range(80):
         shape = blobs(seed)
         if shape.is_empty:
             continue
@@ -171,4 +171,4 @@ def test_what_an_opening_parts_has_a_narrow_place_there_and_what_stays_whole_as_
             if thick:  # every point lies in a disc of the limit's width inside it
                 sound += 1
                 assert not any(piece.distance(shapely.Point(place.at)) < 0.05 for place in found), seed
-    assert parted > 30 and sound > 10
+    assert parted > 12 and sound > 4

@@ -195,8 +195,11 @@ def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
     whole = _wholly_thin(thin, piece)
     owner = np.where(piece >= 0, piece, 0)[thin.contour]
     in_whole = whole[owner] & (piece[thin.contour] >= 0)
+    told = np.zeros(len(whole), bool)
+    told[owner[kept & in_whole]] = True
     for peak in peaks:  # of a piece that is all tips, where it is widest counts
-        kept[peak] |= in_whole[peak] and not (kept & in_whole & (owner == owner[peak])).any()
+        if in_whole[peak] and not told[owner[peak]]:
+            kept[peak] = told[owner[peak]] = True
     code = np.where(in_whole, -1 - owner, group)
     out = []
     order = np.flatnonzero(kept)
@@ -212,11 +215,12 @@ def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
         some = [lines[int(head)] for head in np.unique(of_run[members]) if head >= 0]
         out.append(_measured(thin, members, [run[kept[run]] for run in some], bool(in_whole[members[0]])))
         seen.add(int(code[members[0]]))
-    for number in np.flatnonzero(whole).tolist():  # all round ends, as a dot is
-        if -1 - number not in seen:
-            members = np.flatnonzero(in_whole & (owner == number) & thin.thin)
-            if len(members):
-                out.append(_of_dot(thin, members))
+    some = np.flatnonzero(in_whole & thin.thin)
+    some = some[np.argsort(owner[some], kind="stable")]
+    numbers, first = np.unique(owner[some], return_index=True)
+    for number, members in zip(numbers.tolist(), np.split(some, first[1:]), strict=False):
+        if -1 - number not in seen:  # all round ends, as a dot is
+            out.append(_of_dot(thin, members))
     return out
 
 
