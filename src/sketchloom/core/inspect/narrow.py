@@ -215,12 +215,12 @@ def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
         some = [lines[int(head)] for head in np.unique(of_run[members]) if head >= 0]
         out.append(_measured(thin, members, [run[kept[run]] for run in some], bool(in_whole[members[0]])))
         seen.add(int(code[members[0]]))
-    some = np.flatnonzero(in_whole & thin.thin)
-    some = some[np.argsort(owner[some], kind="stable")]
-    numbers, first = np.unique(owner[some], return_index=True)
-    for number, members in zip(numbers.tolist(), np.split(some, first[1:]), strict=False):
+    dots = np.flatnonzero(in_whole & thin.thin)
+    dots = dots[np.argsort(owner[dots], kind="stable")]
+    owners, first = np.unique(owner[dots], return_index=True)
+    for number, own in zip(owners.tolist(), np.split(dots, first[1:]), strict=False):
         if -1 - number not in seen:  # all round ends, as a dot is
-            out.append(_of_dot(thin, members))
+            out.append(_of_dot(thin, own))
     return out
 
 
