@@ -69,6 +69,17 @@ def test_a_mended_file_no_longer_has_it_and_has_nothing_as_bad(check, tmp_path, 
     assert all(path.isclosed() for whole in paths for path in whole.continuous_subpaths())
 
 
+def test_small_pieces_are_dropped_as_specks_but_not_where_they_are_the_design(check, tmp_path):
+    specks = "".join(f'<path fill="#c03030" d="M{5 + 4 * i} 50h.5v.5h-.5z"/>' for i in range(10))
+    left = []
+    for text in (SQUARE + specks, specks):
+        out = tmp_path / "mended.svg"
+        check(svg(text), "-o", out)
+        left.append(check(out.read_text(), name="again.svg")[1])
+    assert sum(layer["pieces"] for layer in left[0]["layers"]) == 1
+    assert sum(layer["pieces"] for layer in left[1]["layers"]) == 10  # grown, or as they were
+
+
 def test_stripes_half_a_millimetre_apart_cannot_all_widen_and_the_sentence_says_so(check):
     stripes = "".join(f"M5 {5 + i / 2}h40v0.25h-40z" for i in range(12))
     _, report = check(svg(f'<path fill="#000" d="{stripes}"/>'))
@@ -228,6 +239,11 @@ def test_what_cannot_be_read_is_one_sentence(check, capsys, name, data, code):
     lines = capsys.readouterr().err.strip().splitlines()
     assert got in ((code,) if code else (2, 3)) and report is None
     assert len(lines) == 1 and "Traceback" not in lines[0]
+
+
+def test_a_name_of_several_lines_is_told_in_one(tmp_path, capsys):
+    assert main(["check", str(tmp_path / "no\nsuch.svg")]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
 
 
 def test_a_file_that_is_not_there_and_targets_that_cannot_be_meant_are_refused(tmp_path, capsys):

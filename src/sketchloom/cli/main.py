@@ -75,7 +75,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _say(sentence: str, code: int) -> int:
-    click.echo(sentence.encode("utf-8", "replace").decode("utf-8"), err=True)
+    shown = "".join(sign if sign.isprintable() else repr(sign)[1:-1] for sign in sentence)  # names may hold any sign
+    click.echo(shown.encode("utf-8", "replace").decode("utf-8"), err=True)
     return code
 
 

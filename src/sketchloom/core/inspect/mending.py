@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from sketchloom.core.inspect.check import find_all, holds, shape_of
 from sketchloom.core.inspect.finding import Finding, Fix
@@ -15,6 +16,8 @@ from sketchloom.core.progress import Tick, no_tick
 __all__ = ["MendedAll", "mend_all", "sure_fixes"]
 
 _MOST_PASSES = 4
+_LEFT = 0.5
+"""Of a layer's area, that is there yet after pieces were dropped."""
 _MOST_CHECKS = 8
 """After which what does not hold together with the rest is left as it is."""
 
@@ -45,7 +48,8 @@ def mend_all(
     The first fix of each that holds is taken; all are done at once. Where
     together they bring anything new, those beside it are left out, and where
     none is beside it, half of them. What is left is tried again on what came
-    of it, while that mends more.
+    of it, while that mends more. Small pieces that are most of a layer are not
+    dropped.
 
     Parameters
     ----------
@@ -57,9 +61,10 @@ def mend_all(
     tick : callable
     """
     done: list[Fix] = []
+    whole: set[str] = set()  # layers that are not thinned out
     for turn in range(_MOST_PASSES):  # what spoilt each other may be mended one after the other
         open_yet = [one for one in chosen if any(other.is_at(one) for other in found)]
-        before = len(done)
+        before = len(done), len(whole)
         widening = [one for one in open_yet if one.fix == "thicken"]
         rest = [one for one in open_yet if one.fix != "thicken"]
         for part, group in enumerate((rest, widening)):  # what is widened last sees what all else has become
@@ -67,25 +72,30 @@ def mend_all(
             def share(of: float, part: int = part, turn: int = turn) -> None:
                 tick((turn + (part + of) / 2) / _MOST_PASSES)
 
-            made = _mended_together(subject, found, group, share)
+            made = _mended_together(subject, found, group, whole, share)
             subject, found = made.subject, made.findings
             done += made.fixes
-        if len(done) == before:
+        if (len(done), len(whole)) == before:
             break
     return MendedAll(subject, found, tuple(done))
 
 
-def _mended_together(subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding], tick: Tick) -> MendedAll:
-    """Do the fixes of some findings that hold together."""
+def _mended_together(
+    subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding], whole: set[str], tick: Tick
+) -> MendedAll:
+    """Do the fixes of some findings that hold together; layers that lose most of what they are by it become `whole`."""
     there = [next((other for other in found if other.is_at(one)), None) for one in group]
-    picked = sure_fixes(subject, found, [one for one in there if one is not None], tick)
+    wanted = [_kept_whole(one, whole) for one in there if one is not None]
+    picked = sure_fixes(subject, found, wanted, tick)
     for _ in range(_MOST_CHECKS):
         fixes = _once([trial.fix for trial in picked])
         if not fixes:
             break
         after = subject.mended(tuple(mend for fix in fixes for mend in fix.mends))
         left = find_all(after)
-        bad = _do_not_hold(subject, after, found, left, picked)
+        whole |= _thinned_out(subject, after, picked)
+        bad = {row for row, trial in enumerate(picked) if trial.fix.name == "drop" and trial.finding.layer in whole}
+        bad = bad or _do_not_hold(subject, after, found, left, picked)
         if not bad:
             return MendedAll(after, left, tuple(fixes))
         picked = [trial for row, trial in enumerate(picked) if row not in bad]
@@ -122,6 +132,25 @@ def _do_not_hold(
         bad = {row for row, trial in enumerate(picked) if trial.finding.layer in grown and trial.fix.name == "thicken"}
         bad = set(sorted(bad)[::2])
     return bad
+
+
+def _kept_whole(finding: Finding, whole: set[str]) -> Finding:
+    """A finding without fixes that drop pieces, where its layer is to stay whole."""
+    if finding.layer not in whole:
+        return finding
+    return finding._replace(fixes=tuple(fix for fix in finding.fixes if fix.name != "drop"))
+
+
+def _thinned_out(before: Subject, after: Subject, picked: Sequence[Trial]) -> set[str]:
+    """Layers that lose most of their area by dropping pieces: those are the design, and no specks."""
+    keys = {trial.finding.layer for trial in picked if trial.fix.name == "drop"}
+    return {key for key in keys if _area(after, key) < _LEFT * _area(before, key)}
+
+
+def _area(subject: Subject, key: str) -> float:
+    """mm2 of a layer; 0 where it is gone."""
+    layer = subject.layer(key)
+    return 0.0 if layer is None else float(shapely.area(layer.polygons.shapes).sum())
 
 
 def _once(fixes: Sequence[Fix]) -> list[Fix]:
