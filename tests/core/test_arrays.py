@@ -3,8 +3,9 @@ from itertools import pairwise
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
 
-from sketchloom.core.arrays import cycles_of, dots, ranges, rank_chains
+from sketchloom.core.arrays import cycles_of, dots, looked_up, places_of, ranges, rank_chains
 
 
 def test_ranges_are_concatenated():
@@ -55,3 +56,12 @@ def test_chains_are_ranked_as_by_walking(permutation, tails):
 def test_dots_are_inner_products(rows):
     a, b = np.array(rows)[:, :3], np.array(rows)[:, 3:]
     assert np.allclose(dots(a, b), np.diag(a @ b.T))
+
+
+@given(arrays(np.uint8, st.tuples(st.integers(1, 9), st.integers(1, 9)), elements=st.integers(0, 3)))
+def test_places_and_tables_are_those_of_numpy(labels):
+    for ours, theirs in zip(places_of(labels > 1), np.nonzero(labels > 1), strict=True):
+        assert ours.tolist() == theirs.tolist()
+    table = np.array([7, 0, 255, 1])
+    assert looked_up(table, labels).tolist() == table[labels].tolist()
+    assert looked_up(table > 5, labels.T).tolist() == (table > 5)[labels.T].tolist()

@@ -1,8 +1,9 @@
 """How finely the pixels along an edge were weighed when the picture was drawn."""
 
+import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, dots
+from sketchloom.core.arrays import Bools, Bytes, Floats, dots, places_of
 from sketchloom.core.regions import LabelMap
 
 __all__ = ["coarseness", "samples_of_a_pixel"]
@@ -49,12 +50,9 @@ def samples_of_a_pixel(regions: LabelMap) -> int:
 
 def _shares(regions: LabelMap, turned: bool) -> Floats:
     """Shares that the right side has in pixels between two that are wholly of one tone each."""
-
-    def turn(array: np.ndarray) -> np.ndarray:
-        return np.swapaxes(array, 0, 1) if turned else array
-
-    tones, picture = turn(regions.tones), turn(regions.evidence)[..., :3]
-    rows, columns = np.nonzero(tones[:, :-2] != tones[:, 2:])
+    tones = np.asarray(cv2.transpose(regions.tones), np.uint8) if turned else regions.tones
+    picture = (np.swapaxes(regions.evidence, 0, 1) if turned else regions.evidence)[..., :3]
+    rows, columns = places_of(tones[:, :-2] != tones[:, 2:])
     every = max(1, len(rows) // _MOST)
     rows, columns = rows[::every], columns[::every]
     middle = picture[rows, columns + 1]

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, looked_up, places_of
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.hairlines import is_repeated
@@ -180,7 +180,7 @@ def _drop_blends(cores: Cores, packed: np.ndarray | None = None) -> Cores:
     ring = [(dy, dx) for dy in range(-3, 4) for dx in range(-3, 4) if max(abs(dy), abs(dx)) >= 2]
     is_tiny = np.zeros(count + 1, bool)
     is_tiny[tiny + 1] = True
-    ys, xs = np.nonzero(is_tiny[cores.labels])
+    ys, xs = places_of(looked_up(is_tiny, cores.labels) > 0)
     which = cores.labels[ys, xs]
     for ink in tiny[::-1]:
         here = which == ink + 1
@@ -205,7 +205,7 @@ def _drop_blends(cores: Cores, packed: np.ndarray | None = None) -> Cores:
         return cores
     number = np.zeros(count + 1, np.uint8)
     number[1:][~drop] = np.arange(1, count - drop.sum() + 1)
-    return Cores(cores.colours[~drop], cores.areas[~drop], number[cores.labels], cores.noise)
+    return Cores(cores.colours[~drop], cores.areas[~drop], looked_up(number, cores.labels), cores.noise)
 
 
 def _is_wide(own: Bools) -> bool:
@@ -287,7 +287,7 @@ def _keep_compact(labels: Bytes, count: int) -> Bytes:
     if weak[1:].all():
         return labels
     weak[0] = False
-    return np.where(weak[labels], 0, labels).astype(np.uint8)
+    return looked_up(np.where(weak, 0, np.arange(count + 1)), labels)
 
 
 def join_cheapest(

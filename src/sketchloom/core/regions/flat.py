@@ -5,7 +5,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bytes, Floats
+from sketchloom.core.arrays import Bytes, Floats, looked_up
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.cores import clean_cores, is_clean, noisy_cores
@@ -79,7 +79,7 @@ def shadows_joined(flat: FlatArt) -> FlatArt:
     while (into != into[into]).any():
         into = into[into]
     kept, number = np.unique(into, return_inverse=True)
-    return FlatArt(np.append(0, number + 1).astype(np.uint8)[flat.labels], flat.colours[kept])
+    return FlatArt(looked_up(np.append(0, number + 1), flat.labels), flat.colours[kept])
 
 
 def calmed(evidence: Bytes) -> Bytes:

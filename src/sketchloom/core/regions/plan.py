@@ -6,7 +6,7 @@ import cv2
 import msgspec
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Ints
+from sketchloom.core.arrays import Bools, Bytes, Ints, looked_up
 from sketchloom.core.palette import Ink, Palette, hex_of
 from sketchloom.core.regions.colour import name_of
 from sketchloom.core.regions.cores import join_cheapest
@@ -189,7 +189,7 @@ def _step(
     goes, stays = int(apart[apart != joined][0]), int(joined[apart != joined][0])
     group = np.zeros(len(tones.mix) + 1, np.uint8)
     group[moved + 1] = 1
-    where = group[tones.labels]
+    where = looked_up(group, tones.labels)
     if ground.cleared is not None:
         where[ground.cleared] = 0
     left, top, width, height = cv2.boundingRect(where)

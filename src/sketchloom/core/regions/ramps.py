@@ -6,7 +6,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.arrays import Bools, Bytes, Floats, places_of
 from sketchloom.core.palette import Colour
 from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.patches import even_patches
@@ -141,7 +141,7 @@ def _gradual(seen: Bytes, labels: Bytes, colours: Floats, near: Bools) -> Bools:
             continue
         one, other = tones[:, far : -far - 1], tones[:, far + 1 : -far]
         before, behind = (tones[:, start:][:, : one.shape[1]] for start in (far - _ACROSS[0][0], far + _ACROSS[0][1]))
-        rows, columns = np.nonzero(one != other)
+        rows, columns = places_of(one != other)
         some = wanted[one[rows, columns], other[rows, columns]]
         rows, columns = rows[some], columns[some]
         at = one[rows, columns], other[rows, columns], before[rows, columns], behind[rows, columns]

@@ -37,9 +37,10 @@ def borders(labels: Bytes, count: int) -> Ints:
     """Count the pixel sides along which each two labels meet; (count + 1, count + 1), symmetric, 0 on the diagonal."""
     size = count + 1
     total = np.zeros(size * size, np.int64)
-    for one, other in ((labels[:, :-1], labels[:, 1:]), (labels[:-1], labels[1:])):
-        differ = one != other
-        total += np.bincount(one[differ].astype(np.int64) * size + other[differ], minlength=size * size)
+    flat, width = np.ravel(labels), labels.shape[1]
+    across, down = np.flatnonzero(labels[:, :-1] != labels[:, 1:]), np.flatnonzero(labels[:-1] != labels[1:])
+    for at, step in ((across + across // max(width - 1, 1), 1), (down, width)):
+        total += np.bincount(flat[at].astype(np.int64) * size + flat[at + step], minlength=size * size)
     square: Ints = total.reshape(size, size)
     return square + square.T
 

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, places_of
 
 __all__ = ["lines_joined"]
 
@@ -36,7 +36,7 @@ def lines_joined(labels: Bytes, evidence: Bytes, mix: Floats) -> tuple[Bytes, By
     """
     crossed = (labels[:-1, :-1] == labels[1:, 1:]) & (labels[:-1, 1:] == labels[1:, :-1])
     crossed &= labels[:-1, :-1] != labels[:-1, 1:]
-    y, x = np.nonzero(crossed)
+    y, x = places_of(crossed)
     if not len(y):
         return labels, evidence
     falling, rising = ((y, x), (y + 1, x + 1)), ((y, x + 1), (y + 1, x))

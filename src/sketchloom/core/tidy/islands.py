@@ -5,7 +5,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sketchloom.core.arrays import Ints
+from sketchloom.core.arrays import Ints, looked_up
 from sketchloom.core.regions import GROUND
 
 __all__ = ["Island", "cut_labels", "find_islands"]
@@ -30,12 +30,11 @@ def find_islands(labels: np.ndarray, cut: set[int]) -> tuple[tuple[Island, ...],
     islands : tuple of Island
         Largest first.
     parts : (H, W) int32
-        1 + island; 0 elsewhere in the sheet, and -1 where it is cut away.
+        1 + island; 0 elsewhere in the sheet, and -1 where it is cut away. All 0 where there is no island.
     """
     table = np.ones(256, np.uint8)
     table[list(cut)] = 0
-    sheet = table[labels]
-    padded = np.pad(sheet, 1, constant_values=1)
+    padded = cv2.copyMakeBorder(looked_up(table, labels), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=1)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(padded, connectivity=4)
     held = parts[0, 0]
     parts = parts[1:-1, 1:-1]
@@ -43,7 +42,7 @@ def find_islands(labels: np.ndarray, cut: set[int]) -> tuple[tuple[Island, ...],
     loose.sort(key=lambda part: (-stats[part, cv2.CC_STAT_AREA], part))
     number = np.zeros(count, np.int32)
     number[loose] = np.arange(1, len(loose) + 1)
-    out = np.where(sheet > 0, number[parts], -1).astype(np.int32)
+    number[0] = -1
     islands = []
     for part in loose:
         left, top, width, height, area = (int(value) for value in stats[part])
@@ -53,7 +52,7 @@ def find_islands(labels: np.ndarray, cut: set[int]) -> tuple[tuple[Island, ...],
         row, column = np.unravel_index(int(np.argmax(deep)), deep.shape)
         at = float(column + left) - 0.5, float(row + top) - 0.5
         islands.append(Island(float(area), at, (left, top, left + width, top + height)))
-    return tuple(islands), out
+    return tuple(islands), number[parts] if loose else np.zeros(labels.shape, np.int32)
 
 
 def cut_labels(labels: np.ndarray, keys: tuple[str, ...], inks: tuple[str, ...] | None, ground: str = "") -> set[int]:

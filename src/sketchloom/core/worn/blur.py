@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.arrays import Bools, Bytes, Floats, places_of
 
 __all__ = ["grain_level", "light_of", "ramp_sigma"]
 
@@ -95,8 +95,8 @@ def _runs(active: Bools) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     padded = np.zeros((active.shape[0], active.shape[1] + 2), np.int8)
     padded[:, 1:-1] = active
     turn = np.diff(padded, axis=1)
-    row, begin = np.nonzero(turn == 1)
-    end = np.nonzero(turn == -1)[1]
+    row, begin = places_of(turn == 1)
+    end = places_of(turn == -1)[1]
     return row, begin, end
 
 
