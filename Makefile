@@ -3,6 +3,7 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
+TOOLS := $(VENV)/.tools
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
 .PHONY: system setup demo test search lint bench shots demo-pictures clean
@@ -22,9 +23,14 @@ $(STAMP): pyproject.toml constraints.txt
 	@command -v $(PYTHON) >/dev/null || command -v python3 >/dev/null || { echo "Python 3.11 is needed: apt-get install python3 python3-venv"; exit 1; }
 	@test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
 	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed; set PYTHON=/path/to/python3.11"; exit 1; }
-	$(BIN)/python -m pip install --quiet --constraint constraints.txt --editable '.[dev]'
+	$(BIN)/python -m pip install --quiet --constraint constraints.txt --editable .
 	@$(BIN)/python -m compileall -q src  # so that the first start is as quick as any
 	@touch $(STAMP)
+
+# What tests, linters and benchmarks need besides.
+$(TOOLS): $(STAMP)
+	$(BIN)/python -m pip install --quiet --constraint constraints.txt --editable '.[dev]'
+	@touch $(TOOLS)
 
 demo: setup
 	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then \
@@ -35,7 +41,7 @@ demo: setup
 	  echo "There is no display, so the demo job ran without a window; its files are in demo-output/:" && ls demo-output; \
 	fi
 
-test: setup
+test: setup $(TOOLS)
 	@$(BIN)/python -c 'import PySide6.QtWidgets' || { echo "Qt's system libraries are missing: run 'sudo .ci/system' (Debian)"; exit 1; }
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto --dist loadfile tests
 	@if command -v Xvfb >/dev/null; then \
@@ -43,15 +49,15 @@ test: setup
 	else echo "Xvfb is not here, so the window was driven offscreen only; 'sudo .ci/system' installs it."; fi
 
 # Forty times as many drawn examples, fresh ones each time: for a night, or before a release.
-search: setup
+search: setup $(TOOLS)
 	SKETCHLOOM_TRIES=40 QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -q -n auto -m 'hypothesis' --timeout 0 tests
 
-lint: setup
+lint: setup $(TOOLS)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 
-bench: setup
+bench: setup $(TOOLS)
 	$(BIN)/python benchmarks/large_picture.py
 	$(BIN)/python benchmarks/separation.py
 	$(BIN)/python benchmarks/start.py
@@ -60,10 +66,10 @@ bench: setup
 	$(BIN)/python benchmarks/layers.py
 	$(BIN)/python benchmarks/check.py
 
-shots: setup
+shots: setup $(TOOLS)
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py
 
-demo-pictures: setup
+demo-pictures: setup $(TOOLS)
 	$(BIN)/python demo/draw.py
 
 clean:

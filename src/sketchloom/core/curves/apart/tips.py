@@ -52,7 +52,7 @@ def tips_uncrossed(planar: PlanarMap, curves: ArcCurves) -> ArcCurves:
         moved = _moved(planar, curves, _crossings(planar, curves, kept))
         if not moved:
             break
-        shrunk = _shrunk(planar, curves, _drawn(curves, moved))
+        shrunk = _shrunk(planar, curves, with_arcs(curves, _pieces(moved)))
         kept[[one.junction for one in moved if one.touches(planar, shrunk)]] = True
         moved = [one for one in moved if not kept[one.junction]]
         curves = _drawn(curves, moved) if moved else curves
@@ -61,9 +61,14 @@ def tips_uncrossed(planar: PlanarMap, curves: ArcCurves) -> ArcCurves:
 
 def _drawn(curves: ArcCurves, moved: Sequence["_Move"]) -> ArcCurves:
     """The curves after moves, measured anew."""
-    pieces = {arc: piece for one in moved for arc, piece in one.pieces.items()}
+    pieces = _pieces(moved)
     beside = {arc: [other for other in one.pieces if other != arc] for one in moved for arc in one.pieces}
     return measured(_ends_told(with_arcs(curves, pieces), pieces), sorted(pieces), beside)
+
+
+def _pieces(moved: Sequence["_Move"]) -> dict[int, Piece]:
+    """The arcs of all moves."""
+    return {arc: piece for one in moved for arc, piece in one.pieces.items()}
 
 
 def _shrunk(planar: PlanarMap, before: ArcCurves, after: ArcCurves) -> Bools:
