@@ -172,9 +172,10 @@ def _closings(
     done = np.zeros(len(ends), bool)
     _, outlines = cv2.connectedComponents(ink.astype(np.uint8), connectivity=8)
     own = outlines[ends[:, 1].astype(int), ends[:, 0].astype(int)]
-    for place in np.lexsort((np.arange(cost.size), cost.ravel(), (own[:, None] != own[None]).ravel())):
-        i, j = divmod(int(place), len(ends))
-        if np.isfinite(cost[i, j]) and not done[i] and not done[j]:
+    rows, columns = np.nonzero(np.isfinite(cost))
+    for place in np.lexsort((cost[rows, columns], own[rows] != own[columns])):
+        i, j = int(rows[place]), int(columns[place])
+        if not done[i] and not done[j]:
             done[i] = done[j] = True
             found.append(_Closing(ends[i], ends[j], True, (min(i, j), max(i, j))))
     for one in np.flatnonzero(~done).tolist():
