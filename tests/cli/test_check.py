@@ -75,9 +75,8 @@ def test_small_pieces_are_dropped_as_specks_but_not_where_they_are_the_design(ch
     for text in (SQUARE + specks, specks):
         out = tmp_path / "mended.svg"
         check(svg(text), "-o", out)
-        left.append(check(out.read_text(), name="again.svg")[1])
-    assert sum(layer["pieces"] for layer in left[0]["layers"]) == 1
-    assert sum(layer["pieces"] for layer in left[1]["layers"]) == 10  # grown, or as they were
+        left.append(out.read_text().count("M"))
+    assert left == [1, 10]  # grown, or as they were
 
 
 def test_stripes_half_a_millimetre_apart_cannot_all_widen_and_the_sentence_says_so(check):

@@ -161,3 +161,12 @@ def test_a_tone_that_nobody_can_tell_from_a_larger_one_is_its_shadow():
     assert np.bincount(joined.labels.ravel()).tolist() == [0, 9300, 3900, 90]
     even = FlatArt(np.repeat(np.uint8([1, 2]), 500)[None], np.array(whites, float))
     assert shadows_joined(even) is even
+
+
+@pytest.mark.parametrize("quality", [25, 75])
+def test_what_a_file_cut_off_at_black_and_white_does_not_hide_its_tables(quality):
+    lines = "".join(
+        f'<path d="M{10 + 9 * i} 10L{190 - 7 * i} {190 - i}" stroke="#000" stroke-width="3"/>' for i in range(20)
+    )
+    stored = find_stored(decoded(as_jpeg(draw(lines, 320, 200).rgba[..., :3], quality=quality)))
+    assert (np.ravel(stored.steps[0]) == table_of(_LUMA, quality)).all()
