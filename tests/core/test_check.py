@@ -303,6 +303,17 @@ def test_the_same_is_found_warm_and_cold():
         assert find_all(replace(mended.subject, memory=Memory.new())) == mended.findings
 
 
+def test_what_was_tried_is_remembered_of_its_own_recipe_only():
+    pipeline, picture = Pipeline(), picture_of(render(svg(SHOWN["neck"]), 600))
+    recipe = Recipe().with_("finish", width=60.0, page="picture")
+    tried = []
+    for rules in ((), (LayerRule("#c03030", locked=True),), ()):
+        result = pipeline.run(picture, recipe.with_("layers", rules=rules), names=("checked",))
+        neck = next(one for one in result.checked.findings if one.kind == "neck")
+        tried.append(sure(pipeline, picture, result, neck).fixes)
+    assert tried[0] and not tried[1] and tried[2] == tried[0]
+
+
 def again(recipe: Recipe) -> Recipe:
     """Written, and read back."""
     return decode_recipe(encode_recipe(recipe), "recipe.json")
