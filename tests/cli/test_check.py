@@ -76,7 +76,8 @@ def test_small_pieces_are_dropped_as_specks_but_not_where_they_are_the_design(ch
         out = tmp_path / "mended.svg"
         check(svg(text), "-o", out)
         left.append(out.read_text().count("M"))
-    assert left == [1, 10]  # grown, or as they were
+    assert left == [1, 10]
+    assert "small" not in kinds(check(out.read_text(), name="again.svg")[1])  # they were grown
 
 
 def test_stripes_half_a_millimetre_apart_cannot_all_widen_and_the_sentence_says_so(check):
