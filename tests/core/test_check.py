@@ -250,7 +250,8 @@ def test_every_fix_that_is_offered_removes_its_finding_and_brings_nothing_as_bad
         return
     found = result.checked.findings
     for finding in found[:5]:
-        finding = sure(pipeline, picture, result, finding)
+        place, finding = finding.at, sure(pipeline, picture, result, finding)
+        assert finding.at == place
         for fix in finding.fixes:
             after = pipeline.run(picture, with_fix(result, recipe, fix), names=("checked",))
             assert after.lost_mends == ()

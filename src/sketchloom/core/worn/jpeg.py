@@ -297,7 +297,7 @@ def _quality(rgb: Bytes) -> int | None:
     some = some[:: max(1, len(some) // _TRIED)]
     luma, low, high = (blocks_of(part_of[some]) for part_of in (luma, low, high))
     cut_off = np.flatnonzero((low | high).any(1))
-    blocks = _Blocks(luma, luma @ _COSINES.T, cut_off, luma[cut_off], low[cut_off], high[cut_off])
+    blocks = _Blocks(luma @ _COSINES.T, cut_off, luma[cut_off], low[cut_off], high[cut_off])
     for off in _OFF:
         first, left = 101, {}
         for quality in QUALITIES:
@@ -312,12 +312,11 @@ def _quality(rgb: Bytes) -> int | None:
 
 
 class _Blocks(NamedTuple):
-    """Blocks of luma, (n, 64), their coefficients, and those with black or white that may be anything beyond."""
+    """Coefficients of blocks, (n, 64), and which blocks have black or white that may be anything beyond."""
 
-    luma: Floats
     values: Floats
     cut_off: Ints
-    part: Floats  # the luma of these
+    part: Floats  # luma of these
     low: Bools
     high: Bools
 

@@ -152,8 +152,8 @@ def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop:
 def rising(values: Floats) -> Floats:
     """The nearest values, by least squares, that never fall; (N,).
 
-    Neighbours that fall are pooled to their mean until none does [1]_ of
-    `homes`. SciPy has this too, in a part that takes long to import.
+    Neighbours that fall are pooled to their mean until none does (Ayer et al.
+    1955, as in `homes`). SciPy has this in a part that takes long to import.
     """
     if not (np.diff(values) < 0).any():
         return values
