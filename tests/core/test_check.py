@@ -19,11 +19,11 @@ from sketchloom.core.inspect import (
     FINDERS,
     KINDS,
     Aside,
+    Compared,
     FromPicture,
     Memory,
     check_report,
     find_all,
-    holds,
     limits_for,
     mend_all,
     readiness,
@@ -255,7 +255,7 @@ def test_every_fix_that_is_offered_removes_its_finding_and_brings_nothing_as_bad
         for fix in finding.fixes:
             after = pipeline.run(picture, with_fix(result, recipe, fix), names=("checked",))
             assert after.lost_mends == ()
-            assert holds(found, after.checked.findings, finding), (finding.kind, fix.name)
+            assert Compared(found, after.checked.findings).holds(finding), (finding.kind, fix.name)
         assert finding.fixes or "." in finding.sentence
 
 

@@ -1,11 +1,15 @@
 """Fixes that are tried together: each is judged by its own place, and a check is run a few times, however many."""
 
+from dataclasses import replace
+
 import pytest
 
 from sketchloom.core.elsewhere import subject_of
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import Cancelled
 from sketchloom.core.inspect import Memory, all_with_sure_fixes, find_all, mend_all, mending, trials, with_sure_fixes
+from sketchloom.core.inspect import subject as subject_room
+from sketchloom.core.layers import mend_cuts
 
 
 def dumbbells(count, neck=0.4, gap=20.0):
@@ -80,3 +84,14 @@ def test_a_progress_that_is_called_off_stops_a_mend():
     found = find_all(subject)
     with pytest.raises(Cancelled):
         mend_all(subject, found, found, tick)
+
+
+def test_mends_that_were_tried_as_a_whole_are_not_made_again(monkeypatch):
+    made = []
+    monkeypatch.setattr(subject_room, "mend_cuts", lambda *given: made.append(1) or mend_cuts(*given))
+    drawing = dumbbells(9)
+    found = find_all(drawing)
+    done = mend_all(drawing, found, found)
+    assert len(done.fixes) >= 9 and len(made) == 1  # tried, held, and taken as they are
+    fresh = replace(drawing, memory=Memory.new()).mended(tuple(mend for fix in done.fixes for mend in fix.mends))
+    assert [layer.digest for layer in fresh.layers] == [layer.digest for layer in done.subject.layers]

@@ -3,10 +3,11 @@
 from sketchloom.core.cut.cut import Cut, CutKind, Figures
 from sketchloom.core.cut.grow import CornerStyle, grown, left_of, overlapped
 from sketchloom.core.cut.polygons import SAG, Flat, Pieces, flatten, pieces_of, solid
-from sketchloom.core.cut.refit import CRUMB, Request, refitted, refitted_together
+from sketchloom.core.cut.refit import CRUMB, Request, refitted, refitted_apart, refitted_together
 from sketchloom.core.cut.stack import CutStack, fitted_page, on_page
 
 __all__ = [
-    "CRUMB", "SAG", "CornerStyle", "Cut", "CutKind", "CutStack", "Figures", "Flat", "Pieces", "Request", "fitted_page",
-    "flatten", "grown", "left_of", "on_page", "overlapped", "pieces_of", "refitted", "refitted_together", "solid",
+    "CRUMB", "SAG", "CornerStyle", "Cut", "CutKind", "CutStack", "Figures", "Flat", "Pieces", "Request",
+    "fitted_page", "flatten", "grown", "left_of", "on_page", "overlapped", "pieces_of", "refitted", "refitted_apart",
+    "refitted_together", "solid",
 ]  # fmt: skip

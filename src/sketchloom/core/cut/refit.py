@@ -8,14 +8,14 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from sketchloom.core.arrays import Bools, Floats
+from sketchloom.core.arrays import Bools, Floats, Ints
 from sketchloom.core.curves import Path, find_crossings, fit_exact
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut.polygons import Flat
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["CRUMB", "Request", "refitted", "refitted_together"]
+__all__ = ["CRUMB", "Request", "refitted", "refitted_apart", "refitted_together"]
 
 CRUMB = 1e-4
 """mm2; a smaller polygon is none."""
@@ -23,6 +23,10 @@ _CORNER = 0.35
 """rad at a point of a polygon, above which it is a corner."""
 _STEP = 0.05
 """mm between the points that curves are fitted through."""
+_FINEST = 0.02
+"""mm between the points of what is short."""
+_POINTS = 200
+"""That an outline has at least, while they are no closer than that."""
 _MOST_POINTS = 500_000
 """About; longer outlines get them farther apart."""
 _CLOSER = 0.25
@@ -100,17 +104,55 @@ def refitted_together(requests: Sequence[Request], tick: Tick = no_tick) -> list
         runs = _parted(_loosened(runs))
     fits = _Fits(runs, [requests[number].within for number in owner], tick)
     made = [_contour(fits.parts(row)) for row in range(len(runs))]
-    layers = [requests[number].layer for number in owner]
+    layers = np.array([requests[number].layer for number in owner], np.int64)
+    _uncrossed(fits, made, layers, [np.flatnonzero(layers == layer).tolist() for layer in np.unique(layers)])
+    return _by_owner(made, owner, len(requests))
+
+
+def refitted_apart(shapes: Sequence[Any], within: float) -> list[Path]:
+    """Bring polygons back to paths, each as if it were alone; see `refitted_together`."""
+    rings, owner = [], []
+    for number, shape in enumerate(shapes):
+        own = [_settled(ring) for ring in _rings_of(shape)]
+        own = [ring for ring in own if len(ring) >= 3 and np.ptp(ring, axis=0).max() > _LEAST]
+        rings += own
+        owner += [number] * len(own)
+    fits = _Fits([[_Run(ring, closed=True)] for ring in rings], [within] * len(rings), no_tick)
+    made = [_contour(fits.parts(row)) for row in range(len(rings))]
+    _uncrossed(fits, made, np.array(owner, np.int64), [list(range(len(rings)))])
+    return _by_owner(made, owner, len(shapes))
+
+
+def _uncrossed(
+    fits: "_Fits", made: list[tuple[Floats, Bools] | None], of: Ints, searched: Sequence[Sequence[int]]
+) -> None:
+    """Fit anew the contours that cross themselves or another of the same shape.
+
+    Parameters
+    ----------
+    fits : _Fits
+    made : list of contour
+        Is changed.
+    of : (rows,) int
+        Which shape each contour is of.
+    searched : sequence of sequence of int
+        Contours that are searched together.
+    """
     for closer in (_CLOSER, 0.0):  # at last the polygon itself, which crosses nothing
-        bad = [row for layer in sorted(set(layers)) for row in _crossed(made, layers, layer)]
+        bad = [row for rows in searched for row in _crossed(made, rows, of)]
         if not bad:
             break
         for row in fits.closer(bad, closer):
             made[row] = _contour(fits.parts(row))
-    return [
-        _path_of([one for one, own in zip(made, owner, strict=True) if own == number and one is not None])
-        for number in range(len(requests))
-    ]
+
+
+def _by_owner(made: Sequence[tuple[Floats, Bools] | None], owner: Sequence[int], count: int) -> list[Path]:
+    """Contours as one path for each of their owners."""
+    own: list[list[tuple[Floats, Bools]]] = [[] for _ in range(count)]
+    for one, number in zip(made, owner, strict=True):
+        if one is not None:
+            own[number].append(one)
+    return [_path_of(contours) for contours in own]
 
 
 def _rings_of(shape: Any) -> Iterator[Floats]:
@@ -267,12 +309,13 @@ def _without_spikes(control: Floats, straight: Bools) -> tuple[Floats, Bools]:
     return control, straight
 
 
-def _crossed(made: Sequence[tuple[Floats, Bools] | None], owner: Sequence[int], number: int) -> list[int]:
-    """Which contours of a shape cross themselves or others of it."""
-    own = [(row, one) for row, one in enumerate(made) if one is not None and owner[row] == number]
+def _crossed(made: Sequence[tuple[Floats, Bools] | None], rows: Sequence[int], of: Ints) -> list[int]:
+    """Which of some contours cross themselves, or others of the same shape."""
+    own = [(row, one) for row in rows if (one := made[row]) is not None]
     path = _path_of([one for _, one in own])
-    of = np.repeat([row for row, _ in own], [len(straight) for straight in path.straight]).astype(np.int64)
-    found: list[int] = np.unique(of[find_crossings(path.segments).segments]).tolist()
+    contour = np.repeat([row for row, _ in own], [len(straight) for straight in path.straight]).astype(np.int64)
+    pairs = contour[find_crossings(path.segments).segments]
+    found: list[int] = np.unique(pairs[of[pairs[:, 0]] == of[pairs[:, 1]]]).tolist()
     return found
 
 
@@ -386,8 +429,8 @@ class _Fits:
                 uses.append((number, back != first))
             self._uses.append(uses)
         self._within = np.array(bounds)
-        total = sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line, _ in self._lines)
-        self._step = max(_STEP, total / _MOST_POINTS)
+        lengths = np.array([float(np.hypot(*np.diff(line, axis=0).T).sum()) for line, _ in self._lines])
+        self._steps = np.maximum(np.clip(lengths / _POINTS, _FINEST, _STEP), lengths.sum() / _MOST_POINTS)
         self._fitted: list[tuple[Floats, Bools]] = self._fit(range(len(self._lines)), 1.0, tick)
 
     def parts(self, row: int) -> list[tuple[Floats, Bools]]:
@@ -412,15 +455,16 @@ class _Fits:
 
     def _fit(self, numbers: Sequence[int], share: float, tick: Tick) -> list[tuple[Floats, Bools]]:
         lines, closed, corners = [], [], []
-        for number in numbers:
+        steps = self._steps[list(numbers)]
+        for number, step in zip(numbers, steps.tolist(), strict=True):
             line, loop = self._lines[number]
-            points, sharp = _resampled(line, loop, self._step)
-            lines.append(points / self._step)
+            points, sharp = _resampled(line, loop, step)
+            lines.append(points / step)
             closed.append(loop)
             corners.append(sharp)
-        bounds = share * self._within[list(numbers)] / self._step
+        bounds = share * self._within[list(numbers)] / steps
         pieces = fit_exact(lines, closed, corners, bounds, tick) if lines else []
-        return [(piece.control * self._step, piece.straight) for piece in pieces]
+        return [(piece.control * step, piece.straight) for piece, step in zip(pieces, steps.tolist(), strict=True)]
 
 
 def _one_way(points: Floats, closed: bool) -> tuple[Floats, bool]:

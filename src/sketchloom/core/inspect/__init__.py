@@ -1,6 +1,7 @@
 """Findings, before and after: what a picture is good for, and whether its layers can be cut."""
 
-from sketchloom.core.inspect.check import FINDERS, find_all, holds
+from sketchloom.core.inspect.check import FINDERS, find_all
+from sketchloom.core.inspect.compared import Compared
 from sketchloom.core.inspect.finding import Change, Finding, Fix, Severity
 from sketchloom.core.inspect.kept import changed_elsewhere
 from sketchloom.core.inspect.limits import (
@@ -27,10 +28,9 @@ from sketchloom.core.inspect.subject import FromPicture, Memory, Subject
 from sketchloom.core.inspect.trials import all_with_sure_fixes, with_sure_fixes
 
 __all__ = [
-    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "Finding", "Fix", "FromPicture",
-    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject",
-    "all_with_sure_fixes", "changed_elsewhere", "check_checks",
-    "check_limit", "check_report", "find_all", "holds", "is_no_worse", "limits_for", "measure_source", "mend_all",
-    "narrowest_mm",
-    "narrowest_of", "outline_of", "readiness", "report_at", "with_sure_fixes",
+    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "Compared", "Finding", "Fix", "FromPicture",
+    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "all_with_sure_fixes",
+    "changed_elsewhere", "check_checks", "check_limit", "check_report", "find_all", "is_no_worse", "limits_for",
+    "measure_source", "mend_all", "narrowest_mm", "narrowest_of", "outline_of", "readiness", "report_at",
+    "with_sure_fixes",
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""Check layers: all findings, worst first, and the fixes that hold."""
+"""Check layers: all findings, worst first."""
 
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
@@ -29,7 +29,7 @@ from sketchloom.core.inspect.limits import KINDS
 from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["FINDERS", "come_of", "find_all", "holds", "remains", "shape_of"]
+__all__ = ["FINDERS", "find_all", "shape_of"]
 
 
 class _Finder(NamedTuple):
@@ -94,35 +94,6 @@ def _rank(finding: Finding) -> tuple[bool, int, float, str, float, float]:
     measure, limit = round(finding.measure, 4), max(finding.limit, 1e-9)
     beyond = measure / limit if KINDS[finding.kind].most else limit / max(measure, 1e-9)
     return finding.severity != "spoils", _PLACE[finding.kind], -beyond, finding.layer, *finding.at
-
-
-def holds(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> bool:
-    """Whether a finding is gone after its fix, and nothing as bad has come.
-
-    Of pieces that are placed by hand there are fewer.
-    """
-    return not remains(before, after, finding) and not come_of(before, after, finding)
-
-
-def remains(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> bool:
-    """Whether a finding is still there after its fix."""
-    others = [old for old in before if old.kind == finding.kind and not old.is_still(finding)]
-    same = [other for other in after if finding.is_at(other) and not any(other.is_still(old) for old in others)]
-    if finding.kind == "loose":
-        same = [other for other in same if other.measure >= finding.measure]
-    return bool(same)
-
-
-def come_of(before: tuple[Finding, ...], after: tuple[Finding, ...], finding: Finding) -> list[Finding]:
-    """What was not there before the fix of a finding, and is as bad."""
-    there: dict[tuple[str, str], list[Finding]] = {}
-    for old in before:
-        there.setdefault((old.kind, old.layer), []).append(old)
-    return [
-        other for other in after
-        if (other.severity == "spoils" or finding.severity == "look")
-        and not any(other.is_at(old) for old in there.get((other.kind, other.layer), ()))
-    ]  # fmt: skip
 
 
 def shape_of(subject: Subject, key: str) -> tuple[int, int]:

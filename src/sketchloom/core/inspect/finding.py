@@ -5,12 +5,12 @@ from typing import Any, Literal, NamedTuple
 
 from sketchloom.core.layers import AnyMend
 
-__all__ = ["Box", "Change", "Finding", "Fix", "Severity", "Spot"]
+__all__ = ["SAME_PLACE", "Box", "Change", "Finding", "Fix", "Severity", "Spot"]
 
 Severity = Literal["spoils", "look"]
 Spot = tuple[float, float]
 """mm from the page's top left."""
-_SAME_PLACE = 0.1
+SAME_PLACE = 0.1
 """mm"""
 Box = tuple[float, float, float, float]
 """Left, top, right and bottom, mm."""
@@ -85,7 +85,7 @@ class Finding(NamedTuple):
         """Whether it is an older finding that has not changed."""
         apart = max(abs(self.at[0] - old.at[0]), abs(self.at[1] - old.at[1]))
         same = abs(self.measure - old.measure) <= 0.02 * abs(old.measure) + 0.005
-        return self.kind == old.kind and self.layer == old.layer and apart <= _SAME_PLACE and same
+        return self.kind == old.kind and self.layer == old.layer and apart <= SAME_PLACE and same
 
     def is_at(self, other: "Finding", reach: float = 0.2) -> bool:
         """Whether another finding is of the same kind, at the same place."""

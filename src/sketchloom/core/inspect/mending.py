@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-import numpy as np
 import shapely
 
-from sketchloom.core.inspect.check import find_all, holds, shape_of
+from sketchloom.core.inspect.check import find_all, shape_of
+from sketchloom.core.inspect.compared import Compared, Places, boxes_of, meets
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.subject import Subject
-from sketchloom.core.inspect.trials import Trial, holding, meets
+from sketchloom.core.inspect.trials import Trial, holding
 from sketchloom.core.layers import AnyMend
 from sketchloom.core.progress import Tick, no_tick
 
@@ -63,7 +63,8 @@ def mend_all(
     done: list[Fix] = []
     whole: set[str] = set()  # layers that are not thinned out
     for turn in range(_MOST_PASSES):  # what spoilt each other may be mended one after the other
-        open_yet = [one for one in chosen if any(other.is_at(one) for other in found)]
+        there = Places(found)
+        open_yet = [one for one in chosen if there.at(one)]
         before = len(done), len(whole)
         widening = [one for one in open_yet if one.fix == "thicken"]
         rest = [one for one in open_yet if one.fix != "thicken"]
@@ -84,8 +85,8 @@ def _mended_together(
     subject: Subject, found: tuple[Finding, ...], group: Sequence[Finding], whole: set[str], tick: Tick
 ) -> MendedAll:
     """Do the fixes of some findings that hold together; layers that lose most of what they are by it become `whole`."""
-    there = [next((other for other in found if other.is_at(one)), None) for one in group]
-    wanted = [_kept_whole(one, whole) for one in there if one is not None]
+    places = Places(found)
+    wanted = [_kept_whole(there[0], whole) for one in group if (there := places.at(one))]
     picked = sure_fixes(subject, found, wanted, tick)
     for _ in range(_MOST_CHECKS):
         fixes = _once([trial.fix for trial in picked])
@@ -119,14 +120,13 @@ def _do_not_hold(
     before: Subject, after: Subject, found: tuple[Finding, ...], left: tuple[Finding, ...], picked: Sequence[Trial]
 ) -> set[int]:
     """Which of fixes that were done together do not hold; at least one, where something is wrong."""
-    bad = {row for row, trial in enumerate(picked) if not holds(found, left, trial.finding)}
+    came = Compared(found, left)
+    bad = {row for row, trial in enumerate(picked) if not came.holds(trial.finding)}
     keys = {trial.finding.layer for trial in picked if trial.fix.name == "thicken"}
     grown = {key for key in keys if shape_of(before, key) != shape_of(after, key)}
-    fresh = [one for one in left if not any(one.is_at(old) for old in found)]
     if bad and len(bad) == len(picked):  # a new finding spoils all of them: those beside it are to blame
-        boxes = [trial.box(before) for trial in picked]
-        spoiling = [one for one in fresh if one.severity == "spoils"] or fresh
-        bad = {row for row, box in enumerate(boxes) if any(meets(box[None], np.array(one.box))[0] for one in spoiling)}
+        spoiling = boxes_of(came.come_bad or came.come)
+        bad = {row for row, trial in enumerate(picked) if meets(spoiling, trial.box(before)).any()}
         bad = bad or set(range(0, len(picked), 2))
     if grown and not bad:
         bad = {row for row, trial in enumerate(picked) if trial.finding.layer in grown and trial.fix.name == "thicken"}

@@ -59,6 +59,8 @@ def _size(value: Any, depth: int) -> int:
         return _SMALL + value.nbytes * (8 if value.dtype == object else 1)  # shapes, of some points each
     if depth < _DEEPEST and isinstance(value, (tuple, list)):
         return _SMALL + sum(_size(part, depth + 1) for part in value)
+    if depth < _DEEPEST and isinstance(value, dict):
+        return _SMALL + sum(_size(part, depth + 1) for part in value.values())
     if depth < _DEEPEST and is_dataclass(value):
         return _SMALL + sum(_size(getattr(value, field.name), depth + 1) for field in fields(value))
     return _SMALL

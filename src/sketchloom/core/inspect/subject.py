@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.inspect.balls import Side, Tiled, tiled
 from sketchloom.core.inspect.narrow import Narrow, narrow_places, step_length
@@ -25,6 +26,8 @@ _ALIKE = 2.5
 """Times the smaller of two limits that the larger is, up to which steps of one length do for both."""
 _BEYOND = 2.0
 """Times a width, within which lies what a place of that width hangs on."""
+_MENDED = 4
+"""Lots of mends whose outcome is kept: what was tried as a whole is done next."""
 _BESIDE = 0.1
 """mm between outlines that run side by side."""
 
@@ -35,11 +38,12 @@ class Memory(NamedTuple):
     outlines: Recall
     tiles: Recall
     findings: Recall
+    mended: Recall
 
     @classmethod
     def new(cls) -> "Memory":
         """Give one that knows nothing yet."""
-        return cls(Recall(48), Recall(), Recall(4000))
+        return cls(Recall(48), Recall(), Recall(4000), Recall(_MENDED))
 
     @property
     def bytes_kept(self) -> int:
@@ -233,8 +237,13 @@ class Subject:
 
     def mended(self, mends: tuple[AnyMend, ...]) -> "Subject":
         """The same after mends whose places are mm on the page."""
-        there = lambda points: np.array(points, float).reshape(-1, 2)  # noqa: E731
-        changed, _ = mend_cuts(self.layers, mends, there, self.carries)
+        bearers, flush = self.carries
+        key = tuple((layer.key, layer.digest) for layer in self.layers), mends, tuple(sorted(bearers.items())), flush
+        changed: dict[str, Path] | None = self.memory.mended.get(key)
+        if changed is None:
+            there = lambda points: np.array(points, float).reshape(-1, 2)  # noqa: E731
+            changed, _ = mend_cuts(self.layers, mends, there, self.carries)
+            self.memory.mended.put(key, changed)
         united = {mend.layer for mend in mends if mend.unites}
         layers = []
         for layer in self.layers:

@@ -7,13 +7,14 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Bools, Floats
-from sketchloom.core.inspect.check import come_of, find_all, remains
+from sketchloom.core.arrays import Floats
+from sketchloom.core.inspect.check import find_all
+from sketchloom.core.inspect.compared import Compared, boxes_of, meets
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.subject import Subject
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["Trial", "all_with_sure_fixes", "holding", "meets", "with_sure_fixes"]
+__all__ = ["Trial", "all_with_sure_fixes", "holding", "with_sure_fixes"]
 
 _ROOM = 0.5
 """mm beyond the widest limit that are looked at round a fix."""
@@ -131,12 +132,12 @@ def holding(subject: Subject, found: tuple[Finding, ...], trials: Sequence[Trial
             break
         tick(turn / _MOST_ROUNDS)
         here = subject.near(boxes[rest]) if turn else subject
-        before = _Found(find_all(here) if turn else found)
+        before = find_all(here) if turn else found
         after = here.mended(tuple(mend for row in rest for mend in trials[row].fix.mends))
-        left = _Found(find_all(after))
+        came = Compared(before, find_all(after))
         again = []
         for row in rest:
-            judged = _judge(trials[row], before.within(boxes[row]), left.within(boxes[row]), here, after, boxes[row])
+            judged = _judge(trials[row], came, here, after, boxes[row])
             out[row] = judged is None
             if judged is not None and _is_of_others(judged, row, rest, own):
                 again.append(row)
@@ -146,13 +147,12 @@ def holding(subject: Subject, found: tuple[Finding, ...], trials: Sequence[Trial
     return out
 
 
-def _judge(
-    one: Trial, before: tuple[Finding, ...], left: tuple[Finding, ...], here: Subject, after: Subject, box: Floats
-) -> list[Floats] | None:
+def _judge(one: Trial, came: Compared, here: Subject, after: Subject, box: Floats) -> list[Floats] | None:
     """Where something is wrong after a fix, as boxes; None where it holds."""
-    if remains(before, left, one.finding):
+    if came.remains(one.finding):
         return [np.array(one.finding.box)]
-    fresh = [np.array(other.box) for other in come_of(before, left, one.finding)]
+    new = boxes_of(came.come_of(one.finding))
+    fresh = list(new[meets(new, box)])
     if not fresh and one.fix.name == "thicken" and _count(here, one, box) != _count(after, one, box):
         fresh = [one.own_box()]
     return fresh or None
@@ -167,12 +167,6 @@ def _is_of_others(wrong: list[Floats], row: int, rest: Sequence[int], own: Float
     )
 
 
-def meets(boxes: Floats, box: Floats) -> Bools:
-    """Which boxes meet one."""
-    out: Bools = (boxes[:, 0] <= box[2]) & (boxes[:, 2] >= box[0]) & (boxes[:, 1] <= box[3]) & (boxes[:, 3] >= box[1])
-    return out
-
-
 def _apart(boxes: Floats, rows: Sequence[int]) -> list[int]:
     """Some rows whose boxes do not meet, the first of them first."""
     taken: list[int] = []
@@ -180,18 +174,6 @@ def _apart(boxes: Floats, rows: Sequence[int]) -> list[int]:
         if not meets(boxes[taken], boxes[row]).any():
             taken.append(row)
     return taken
-
-
-class _Found:
-    """Findings, looked up by place."""
-
-    def __init__(self, found: tuple[Finding, ...]) -> None:
-        self._found = found
-        self._boxes = np.array([one.box for one in found]).reshape(-1, 4)
-
-    def within(self, box: Floats) -> tuple[Finding, ...]:
-        """Those that reach into a box."""
-        return tuple(self._found[row] for row in np.flatnonzero(meets(self._boxes, box)).tolist())
 
 
 def _count(subject: Subject, trial: Trial, box: Floats) -> tuple[int, int]:

@@ -11,13 +11,13 @@ from sketchloom.core.curves import Deviation
 from sketchloom.core.inspect import (
     Aside,
     CheckSettings,
+    Compared,
     Finding,
     Fix,
     FromPicture,
     Subject,
     all_with_sure_fixes,
     find_all,
-    holds,
     limits_for,
 )
 from sketchloom.core.job.recipe import Recipe
@@ -271,16 +271,16 @@ def _all_sure(
 ) -> tuple[Finding, ...]:
     checked: Checked = result.checked
     tried = all_with_sure_fixes(checked.subject, checked.findings, findings, lambda share: tick(0.7 * share))
-    runs: dict[str, tuple[Finding, ...] | None] = {}
+    runs: dict[str, Compared | None] = {}
 
-    def after(fix: Fix) -> tuple[Finding, ...] | None:
+    def after(fix: Fix) -> Compared | None:
         key = repr(fix.changes)
         if key not in runs:
             if len(runs) >= _MOST_RUNS:
                 return None
             tick(0.7 + 0.3 * len(runs) / _MOST_RUNS)
             run = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
-            runs[key] = run.checked.findings if run.failure is None else None
+            runs[key] = Compared(checked.findings, run.checked.findings) if run.failure is None else None
         return runs[key]
 
     out = []
@@ -289,8 +289,8 @@ def _all_sure(
         for fix in finding.fixes:
             if any(fix.name == other.name for other in kept):
                 continue
-            left = after(fix) if fix.changes else None
-            if not fix.changes or (left is not None and holds(checked.findings, left, finding)):
+            came = after(fix) if fix.changes else None
+            if not fix.changes or (came is not None and came.holds(finding)):
                 kept.append(fix)
         sentence = finding.sentence
         if finding.fixes and not kept:

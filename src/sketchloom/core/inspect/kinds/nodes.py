@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.cut import Cut, refitted
+from sketchloom.core.cut import Cut, refitted_apart
 from sketchloom.core.inspect.finding import Finding, Fix
 from sketchloom.core.inspect.kinds.words import finding
 from sketchloom.core.inspect.outline import Outline
@@ -35,11 +35,7 @@ def find_nodes(subject: Subject, layer: Cut) -> Iterator[Finding]:
     nodes = np.bincount(owner[owner >= 0], counts[owner >= 0], len(outline.pieces.shapes))
     least = _at_least(outline)
     many = [p for p in pieces.tolist() if nodes[p] > max(_FEWEST, limit * least[p])]
-    for piece in many:
-        needed = subject.memory.findings.get(key := ("refit", shapely.to_wkb(outline.pieces.shapes[piece])))
-        if needed is None:
-            needed = refitted(outline.pieces.shapes[piece], within=_WITHIN).nodes
-            subject.memory.findings.put(key, needed)
+    for piece, needed in zip(many, _needed(subject, outline.pieces.shapes[many]), strict=True):
         times = nodes[piece] / max(needed, 1)
         if times <= limit or nodes[piece] - needed < _FEWEST:
             continue
@@ -52,6 +48,18 @@ def find_nodes(subject: Subject, layer: Cut) -> Iterator[Finding]:
         mend = EaseOutline(layer=layer.key, at=(at[0], at[1]), within=_WITHIN)
         yield finding(subject, "nodes", layer, (at[0], at[1]), (box[0], box[1], box[2], box[3]), float(times), sentence,
                       (Fix("smooth", "Smooth it", (mend,)),))  # fmt: skip
+
+
+def _needed(subject: Subject, shapes: np.ndarray) -> list[int]:
+    """Nodes that a refit of each shape has."""
+    memory = subject.memory.findings
+    keys = [("refit", wkb) for wkb in shapely.to_wkb(shapes).tolist()]
+    known = [memory.get(key) for key in keys]
+    new = [row for row, count in enumerate(known) if count is None]
+    for row, path in zip(new, refitted_apart(shapes[new].tolist(), _WITHIN), strict=True):
+        known[row] = path.nodes
+        memory.put(keys[row], path.nodes)
+    return known
 
 
 def _at_least(outline: Outline) -> Floats:
