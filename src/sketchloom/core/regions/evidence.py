@@ -7,7 +7,7 @@ from sketchloom.core.arrays import Bools, Bytes
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture
 
-__all__ = ["SOLID", "carried_out", "evidence_of", "nearest_of", "over_colour", "pack", "unlike_colour"]
+__all__ = ["SOLID", "carried_out", "evidence_of", "nearest_of", "over_colour", "pack", "rim_of_inside", "unlike_colour"]
 
 _KEYS = np.array(
     [[255, 0, 255], [0, 255, 0], [0, 255, 255], [255, 255, 0], [0, 0, 255], [255, 0, 0], [255, 255, 255], [0, 0, 0]]
@@ -77,6 +77,19 @@ def carried_out(picture: Picture) -> Bytes:
         return picture.rgba
     alpha = picture.rgba[..., 3]
     return nearest_of(picture.rgba, alpha >= min(SOLID, int(alpha.max())))
+
+
+def rim_of_inside(rgba: Bytes, alpha: Bytes) -> Bytes:
+    """Give what is solid along a hard edge of the clear the colours inside; (H, W, 4) uint8.
+
+    Where a ground was cleared after its soft edges had been drawn and stored,
+    the outermost pixels hold some of its colour yet.
+    """
+    if ((alpha > 0) & (alpha < 255)).any():
+        return rgba
+    inside = cv2.erode((alpha > 0).view(np.uint8), np.ones((3, 3), np.uint8), borderValue=1)
+    rim = (alpha > 0) & (inside == 0) & (cv2.dilate(inside, np.ones((5, 5), np.uint8)) > 0)
+    return np.where(rim[..., None], nearest_of(rgba, inside > 0), rgba) if rim.any() else rgba
 
 
 def nearest_of(rgba: Bytes, solid: Bools) -> Bytes:

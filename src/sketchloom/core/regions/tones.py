@@ -12,7 +12,7 @@ from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions.cores import is_clean
 from sketchloom.core.regions.cutout import KEY, cut_out, with_cut
 from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
-from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour
+from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour, rim_of_inside
 from sketchloom.core.regions.flat import label_by_tones, separate_flat, shadows_joined
 from sketchloom.core.regions.kind import Kind, find_kind, road_of
 from sketchloom.core.regions.lineart import (
@@ -157,7 +157,8 @@ def _drawn_anew(evidence: Bytes, picture: Picture, key: Colour | None, tick: Tic
         under = np.dstack([picture.rgba[..., :3], np.full(picture.rgba.shape[:2], 255, np.uint8)])
         anew = _from_stored(under, picture, tick)
         if anew is not None:
-            return over_colour(Picture(np.dstack([anew[0][..., :3], picture.rgba[..., 3]])), key), anew[1]
+            shown = rim_of_inside(anew[0], picture.rgba[..., 3])
+            return over_colour(Picture(np.dstack([shown[..., :3], picture.rgba[..., 3]])), key), anew[1]
     return _from_stored(evidence, picture, tick) or redrawn(evidence) or (evidence, 0.0)
 
 
