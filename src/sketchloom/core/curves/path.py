@@ -68,8 +68,9 @@ class Path:
     @property
     def areas(self) -> Floats:
         """Signed area of each contour, those that hold others positive, open ones 0; (C,)."""
-        below = [areas_below(_segments(contour)).sum() for contour in self.contours]
-        return np.where(np.array(self.closed, bool), -np.array(below, float), 0.0)
+        counts = [len(flags) for flags in self.straight]
+        below = np.bincount(np.repeat(np.arange(len(counts)), counts), areas_below(self.segments), len(counts))
+        return np.where(np.array(self.closed, bool), -below, 0.0)
 
     @property
     def length(self) -> float:
@@ -113,11 +114,6 @@ class Path:
                 pen.closePath()
             else:
                 pen.endPath()
-
-
-def _segments(contour: Floats) -> Floats:
-    count = (len(contour) - 1) // 3
-    return contour[3 * np.arange(count)[:, None] + np.arange(4)]
 
 
 def points_at(control: Floats, t: Floats) -> Floats:

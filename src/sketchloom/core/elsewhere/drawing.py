@@ -9,7 +9,7 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.curves.path import areas_below, straight_thirds
 from sketchloom.core.cut import Cut, CutStack, flatten, pieces_of, refitted, solid
 from sketchloom.core.elsewhere.filled import filled, fills, windings_beside
 from sketchloom.core.errors import ArgumentError, NothingToCutError
@@ -89,7 +89,8 @@ class Drawing(NamedTuple):
 
 def contour_of(control: Floats, straight: Bools, closed: bool) -> Contour | None:
     """Put segments together to a contour; None where nothing is left of it."""
-    kept = np.hypot(*np.moveaxis(np.ptp(control, axis=1), 1, 0)) > _SHORTEST
+    with np.errstate(invalid="ignore"):  # what is without end is refused below
+        kept = np.hypot(*np.moveaxis(np.ptp(control, axis=1), 1, 0)) > _SHORTEST
     control, straight = control[kept].copy(), straight[kept].copy()
     if not len(control) or not np.isfinite(control).all():
         return None
@@ -227,7 +228,7 @@ def _turned(contours: Sequence[Contour], rule: str) -> list[Contour]:
     """Turn contours so that what is no hole runs as `Path.areas` counts it positive, and holes the other way."""
     if len(contours) == 1 and contours[0].closed:
         (one,) = contours
-        return [one if path_of(contours).areas[0] >= 0 else one.reversed()]
+        return [one if areas_below(one.control).sum() <= 0 else one.reversed()]
     out = list(contours)
     places = [place for place, one in enumerate(contours) if one.closed]
     flat = flatten(path_of([contours[place] for place in places])).rings if places else []

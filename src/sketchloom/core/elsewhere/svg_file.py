@@ -129,6 +129,9 @@ def _contours(shape: Any) -> Iterator[Contour]:
     straight: list[bool] = []
     closes = False
 
+    def ends(line: Any) -> Any:
+        return line.start, line.start, line.end, line.end  # `contour_of` puts controls on the chord
+
     def done() -> Contour | None:
         if not control:
             return None
@@ -142,14 +145,14 @@ def _contours(shape: Any) -> Iterator[Contour]:
             control, straight, closes = [], [], False
         elif isinstance(segment, Close):
             if segment.start is not None and segment.end is not None and segment.start != segment.end:
-                control.append(_line(segment.start, segment.end))
+                control.append(ends(segment))
                 straight.append(True)
             closes = True
             if (contour := done()) is not None:
                 yield contour
             control, straight, closes = [], [], False
         elif isinstance(segment, Line):
-            control.append(_line(segment.start, segment.end))
+            control.append(ends(segment))
             straight.append(True)
         elif isinstance(segment, CubicBezier):
             control.append((segment.start, segment.control1, segment.control2, segment.end))
@@ -165,7 +168,3 @@ def _contours(shape: Any) -> Iterator[Contour]:
                 straight.append(False)
     if (contour := done()) is not None:
         yield contour
-
-
-def _line(start: Any, end: Any) -> Any:
-    return start, start + (end - start) * (1 / 3), start + (end - start) * (2 / 3), end

@@ -191,12 +191,13 @@ class Subject:
 
     def beside(self, layer: Cut, shape: Any) -> dict[str, float]:
         """How much of the outline of a shape, mm, runs along each other layer's material."""
+        others = [other for other in self.layers if other.key != layer.key and self.is_plain(other)]
+        if not others:
+            return {}
         out = {}
         edge, own = shape.boundary, shapely.to_wkb(shape)
         room = shapely.box(*shapely.buffer(shape.envelope, 1.0).bounds)
-        for other in self.layers:
-            if other.key == layer.key or not self.is_plain(other):
-                continue
+        for other in others:
             outline = self.outline(other)
             near = outline.tree.query(shape, predicate="dwithin", distance=_BESIDE)
             if len(near):
