@@ -4,8 +4,20 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import KDTree
 
-from sketchloom.core.arrays import cycles_of, dots, looked_up, places_of, ranges, rank_chains
+from sketchloom.core.arrays import (
+    connected_parts,
+    cycles_of,
+    dots,
+    looked_up,
+    near_pairs,
+    places_of,
+    ranges,
+    rank_chains,
+)
 
 
 def test_ranges_are_concatenated():
@@ -65,3 +77,31 @@ def test_places_and_tables_are_those_of_numpy(labels):
     table = np.array([7, 0, 255, 1])
     assert looked_up(table, labels).tolist() == table[labels].tolist()
     assert looked_up(table > 5, labels.T).tolist() == (table > 5)[labels.T].tolist()
+
+
+@given(st.integers(1, 40), st.data())
+def test_connected_parts_are_those_of_scipy(count, data):
+    edges = data.draw(st.lists(st.tuples(st.integers(0, count - 1), st.integers(0, count - 1)), max_size=60))
+    one, other = np.array(edges, int).reshape(-1, 2).T
+    graph = coo_array((np.ones(len(one)), (one, other)), (count, count))
+    number, part = connected_components(graph, directed=False)
+    found = connected_parts(count, one, other)
+    assert found[0] == number and found[1].tolist() == part.tolist()
+
+
+def test_long_chains_in_any_order_are_one_part():
+    order = np.random.default_rng(4).permutation(5000)
+    number, part = connected_parts(5000, order[:-1], order[1:])
+    assert number == 1 and not part.any()
+
+
+POINTS = arrays(float, st.tuples(st.integers(0, 25), st.just(2)), elements=st.integers(-40, 40).map(lambda at: at / 4))
+
+
+@given(POINTS, POINTS, st.sampled_from((0.25, 1.0, 3.0, 50.0)))
+def test_near_pairs_are_those_of_scipys_tree(points, others, reach):
+    wanted = set()
+    if len(points) and len(others):
+        wanted = {(i, j) for i, near in enumerate(KDTree(others).query_ball_point(points, reach)) for j in near}
+    one, other = near_pairs(points, others, reach)
+    assert len(one) == len(wanted) and set(zip(one.tolist(), other.tolist(), strict=True)) == wanted

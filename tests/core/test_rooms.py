@@ -1,6 +1,8 @@
 """Imports run one way."""
 
 import ast
+import subprocess
+import sys
 from pathlib import Path
 
 import sketchloom
@@ -93,3 +95,16 @@ def test_no_module_imports_itself_by_way_of_others():
         free = {name for name in files.keys() - done if needs[name] <= done}
         assert free, f"a circle: {sorted(files.keys() - done)}"
         done |= free
+
+
+def test_a_plain_trace_needs_nothing_of_scipy(tmp_path):
+    # it takes as long to import as a small picture takes to trace
+    code = (
+        "import sys; from sketchloom.cli.main import main\n"
+        f"sys.argv = ['sketch-loom', 'trace', {str(ROOT / 'demo/fair-badge.png')!r}, '-o', {str(tmp_path / 'a.svg')!r}]\n"
+        "try: main()\n"
+        "except SystemExit as end: assert not end.code, end.code\n"
+        "assert not [name for name in sys.modules if name.split('.')[0] == 'scipy']"
+    )
+    subprocess.run([sys.executable, "-c", code], check=True)
+    assert (tmp_path / "a.svg").exists()

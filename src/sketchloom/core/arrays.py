@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Bools", "Bytes", "Floats", "Ints", "cycles_of", "dots", "kd_tree", "looked_up", "places_of", "ranges",
-           "rank_chains"]  # fmt: skip
+__all__ = ["Bools", "Bytes", "Floats", "Ints", "connected_parts", "cycles_of", "dots", "kd_tree", "looked_up",
+           "near_pairs", "places_of", "ranges", "rank_chains"]  # fmt: skip
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.integer[Any]]
@@ -18,18 +18,91 @@ Bools = NDArray[np.bool_]
 def kd_tree(points: Floats) -> Any:
     """Make scipy's tree for the nearest of some points, (N, D).
 
-    It is imported when the first is made: a plain trace needs none, and the
-    import takes as long as tracing a small picture.
+    It is imported when the first is made: most pictures need none, and the
+    import takes as long as tracing a small one.
     """
     from scipy.spatial import KDTree
 
     return KDTree(points)
 
 
+def near_pairs(points: Floats, others: Floats, reach: float) -> tuple[Ints, Ints]:
+    """Pairs of points of two sets that lie within a distance of each other.
+
+    Parameters
+    ----------
+    points, others : (N, 2), (M, 2) float
+    reach : float
+
+    Returns
+    -------
+    i, j : (P,) int
+        ``points[i]`` lies near ``others[j]``; in no order that says anything.
+
+    Notes
+    -----
+    The others are sorted into a grid of that size; three neighbouring cells of
+    a row stand in a row.
+    """
+    pairs: list[tuple[Ints, Ints]] = [(np.zeros(0, np.int64), np.zeros(0, np.int64))]
+    if len(points) and len(others):
+        low = others.min(0)
+        cell = np.floor((others - low) / reach).astype(np.int64) + 2
+        width, height = (cell.max(0) + 3).tolist()
+        code = cell[:, 1] * width + cell[:, 0]
+        order = np.argsort(code, kind="stable")
+        code = code[order]
+        own = np.clip(np.floor((points - low) / reach) + 2, 1, (width - 2, height - 2)).astype(np.int64)
+        for row in (-1, 0, 1):
+            at = (own[:, 1] + row) * width + own[:, 0]
+            begins = np.searchsorted(code, at - 1, "left")
+            many = np.searchsorted(code, at + 1, "right") - begins
+            i, j = np.repeat(np.arange(len(points)), many), order[ranges(begins, many)[0]]
+            away = points[i] - others[j]
+            near = dots(away, away) <= reach * reach
+            pairs.append((i[near], j[near]))
+    i, j = (np.concatenate(part) for part in zip(*pairs, strict=True))
+    return i, j
+
+
 def places_of(mask: Bools) -> tuple[Ints, Ints]:
     """Rows and columns of what is true in a plane, in order; as `np.nonzero`, in a third of its time."""
     rows, columns = np.divmod(np.flatnonzero(mask), mask.shape[1])
     return rows, columns
+
+
+def connected_parts(count: int, one: Ints, other: Ints) -> tuple[int, Ints]:
+    """Tell the connected parts of a graph.
+
+    Parameters
+    ----------
+    count : int
+        Of nodes.
+    one, other : (E,) int
+        The ends of each edge.
+
+    Returns
+    -------
+    number, part : int, (count,) int
+        How many parts there are, and which of them each node is of, in the order of their first nodes.
+
+    References
+    ----------
+    .. [1] Y. Shiloach and U. Vishkin, "An O(log n) parallel connectivity algorithm", 1982.
+    """
+    first = np.arange(count)
+    one, other = np.asarray(one), np.asarray(other)
+    while True:
+        a, b = first[one], first[other]
+        apart = a != b
+        if not apart.any():
+            break
+        one, other, a, b = one[apart], other[apart], a[apart], b[apart]
+        np.minimum.at(first, np.maximum(a, b), np.minimum(a, b))
+        while not ((up := first[first]) == first).all():
+            first = up
+    leads = first == np.arange(count)
+    return int(leads.sum()), (np.cumsum(leads) - 1)[first]
 
 
 def looked_up(table: Any, labels: Bytes) -> Bytes:

@@ -6,9 +6,8 @@ import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainterPath, QPixmap, QPolygonF, QTransform
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
+from sketchloom.core.arrays import connected_parts
 from sketchloom.core.curves import Path
 
 __all__ = ["Shapes", "nodes_of", "painter_path", "painter_paths", "pixmap_of"]
@@ -76,8 +75,7 @@ def painter_paths(path: Path, place: QTransform) -> Shapes:
     outer, holes = np.flatnonzero(areas > 0), np.flatnonzero(areas <= 0)
     hole, holder = shapely.STRtree(boxes[outer]).query(boxes[holes], predicate="covered_by")
     count = len(boxes)
-    ties = coo_array((np.ones(len(hole)), (holes[hole], outer[holder])), (count, count))
-    _, group = connected_components(ties, directed=False)
+    _, group = connected_parts(count, holes[hole], outer[holder])
     order = np.argsort(group, kind="stable")
     ends = np.flatnonzero(np.diff(group[order], append=-1)) + 1
     groups = np.split(order, ends[:-1])

@@ -4,8 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
-from sketchloom.core.arrays import Floats, kd_tree
+from sketchloom.core.arrays import Floats
 from sketchloom.core.curves.arcs import ArcCurves, Deviation, Piece, arc_piece
 from sketchloom.core.curves.path import points_at
 
@@ -106,7 +107,8 @@ def measured(curves: ArcCurves, arcs: Sequence[int], beside: Mapping[int, Sequen
 
 def from_line(points: Floats, line: Floats) -> Floats:
     """Distance of points from a line of short steps: from the two steps beside the nearest corner; (N,)."""
-    _, near = kd_tree(line).query(points)
+    tree = shapely.STRtree(shapely.points(line))
+    near = tree.query_nearest(shapely.points(points), all_matches=False)[1]
     out = np.full(len(points), np.inf)
     for step in (-1, 0):
         start = line[np.clip(near + step, 0, len(line) - 2)]

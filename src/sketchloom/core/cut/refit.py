@@ -6,9 +6,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
 from sketchloom.core.curves import Path, find_crossings, fit_exact
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut.polygons import Flat
@@ -173,7 +172,7 @@ def _on_sources(rings: list[Floats], sources: Sequence[Flat]) -> list[Floats]:
         return rings
     known = np.concatenate([flat.points for flat in sources])
     points = np.concatenate(rings)
-    away, place = cKDTree(known).query(points, distance_upper_bound=_HAIR)
+    away, place = kd_tree(known).query(points, distance_upper_bound=_HAIR)
     near = np.isfinite(away) & (away > 0)
     points[near] = known[place[near]]
     ends = np.append(0, np.cumsum([len(ring) for ring in rings]))
@@ -183,7 +182,7 @@ def _on_sources(rings: list[Floats], sources: Sequence[Flat]) -> list[Floats]:
 def _met(rings: list[Floats]) -> list[Floats]:
     """Rings whose corners are the same number where overlays left them a hair apart."""
     points = np.concatenate([np.zeros((0, 2)), *rings])
-    pairs = cKDTree(points).query_pairs(_HAIR, output_type="ndarray")
+    pairs = kd_tree(points).query_pairs(_HAIR, output_type="ndarray")
     first = np.arange(len(points))
     np.minimum.at(first, pairs.max(1), pairs.min(1))
     points = points[first]

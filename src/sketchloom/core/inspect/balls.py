@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree, ranges
+from sketchloom.core.arrays import Bools, Floats, Ints, near_pairs, ranges
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import Steps
 
@@ -183,17 +183,15 @@ def _balls(steps: Steps, widest: float, side: Side, near: Ints, own: Ints) -> Ba
     out = Balls(np.full(count, np.inf), np.zeros((count, 2)), np.full(count, -1), np.zeros(count))
     sign = 1.0 if side == "inside" else -1.0
     able = own[(steps.bend[own] == 0) | (steps.bend[own] == sign)]
-    tree = kd_tree(steps.at[near])
     room = _ROOM * widest / 2
     centres = steps.at[able] + sign * room * steps.normal[able]
-    away, _ = tree.query(centres, distance_upper_bound=room * (1 - 1e-7), workers=-1)
-    thin = able[np.isfinite(away)]
+    thin = able[np.unique(near_pairs(centres, steps.at[near], room * (1 - 1e-7))[0])]
     centres = steps.at[thin] + sign * widest / 2 * steps.normal[thin]  # what a smaller ball touches lies in this one
     reach = (widest + steps.longest) / 2 * (1 + 1e-9)
     for low in range(0, len(thin), _CHUNK):
         some = thin[low : low + _CHUNK]
-        pairs = kd_tree(centres[low : low + _CHUNK]).sparse_distance_matrix(tree, reach, output_type="ndarray")
-        _smallest(steps, sign, some[pairs["i"]], near[pairs["j"]], widest, out)
+        here, there = near_pairs(centres[low : low + _CHUNK], steps.at[near], reach)
+        _smallest(steps, sign, some[here], near[there], widest, out)
     return out
 
 

@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
+from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts, near_pairs
 from sketchloom.core.inspect.balls import Balls, Side, Tiled, balls_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import Steps
@@ -170,9 +170,6 @@ class _Thin:
 
 def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
     """Group what is thin, leave its tips out, and measure what is left."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
     count = len(thin.able)
     joined = thin.facing & thin.facing[thin.following] & ~thin.cut_after & (thin.following != np.arange(count))
     here = np.flatnonzero(joined)
@@ -182,9 +179,7 @@ def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
     close = _close(thin)
     rows = np.concatenate([here, across, close[:, 0]])
     columns = np.concatenate([there, thin.partner[across], close[:, 1]])
-    _, group = connected_components(
-        coo_array((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count)), directed=False
-    )
+    _, group = connected_parts(count, rows, columns)
     kept = thin.facing.copy()
     runs = _runs(thin.facing, joined, thin)
     peaks = []
@@ -229,8 +224,8 @@ def _close(thin: _Thin) -> Ints:
     some = np.flatnonzero(thin.facing)
     if not len(some):
         return np.zeros((0, 2), np.int64)
-    pairs: Ints = kd_tree(thin.centre[some]).query_pairs(_SAME, output_type="ndarray")
-    return some[pairs]
+    one, other = near_pairs(thin.centre[some], thin.centre[some], _SAME)
+    return np.stack([some[one], some[other]], 1)[one < other]
 
 
 def _runs(facing: Bools, joined: Bools, thin: _Thin) -> list[tuple[Ints, bool, bool]]:

@@ -66,7 +66,7 @@ def _tone_needs(recipe: Recipe, road: Callable[[], str]) -> tuple[str, ...]:
         return ("picture", "road", "scale")
     if mode == "lineart":
         return ("picture", "road", "drawing") + (("scale",) if recipe.separate.gap is not None else ())
-    return ("picture", "road", "drawing") if mode == "ink" else ("picture", "road")
+    return ("picture", "road", "drawing") if mode == "ink" else ("picture", "road", "restored")
 
 
 def _tone_settings(recipe: Recipe) -> SeparateSettings:

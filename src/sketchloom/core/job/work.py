@@ -87,7 +87,7 @@ from sketchloom.core.tidy import (
     with_new_inks,
     worked,
 )
-from sketchloom.core.worn import Restored, restored
+from sketchloom.core.worn import Restored, Wear, restored
 
 __all__ = [
     "PREVIEW_PIXELS",
@@ -235,7 +235,7 @@ def do_restored(ask: Ask, rows: Any, tick: Tick) -> Restored:
     if any(row.on and isinstance(row, Sharpen) for row in rows[sharp:plain]):
         found = restored(prepared.before(sharp), width)
         if found.factor > 1:
-            return found._replace(picture=do_row(found.picture, Sharpen(), tick).picture)
+            return found._replace(picture=do_row(found.picture, Sharpen(), tick).picture, told=False)
     return restored(prepared.before(plain), width)
 
 
@@ -286,7 +286,12 @@ def _find_tones(ask: Ask, settings: SeparateSettings, tick: Tick, full: Tones | 
         options["px_per_mm"] = ask("scale").px_per_mm
     if mode in ("ink", "lineart"):
         options["drawing"] = ask("drawing")
-    return find_tones(ask("picture"), settings, mode, tick, full, **options)
+    picture: Picture = ask("picture")
+    if mode == "flat" and picture.opaque:
+        restored: Restored = ask("restored")
+        if restored.told and picture is restored.picture:  # no preview
+            options["wear"] = Wear(restored.grain, restored.sigma)
+    return find_tones(picture, settings, mode, tick, full, **options)
 
 
 def tone_outcome(ask: Ask, settings: SeparateSettings, tones: Tones) -> Any:

@@ -3,10 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts
 from sketchloom.core.layers.grouping import Grouping
 from sketchloom.core.layers.rules import LayerSettings
 from sketchloom.core.planar import PlanarMap
@@ -173,10 +171,7 @@ class Weigher:
         in_one, in_other = within[:, one], within[:, other]
         row, edge = np.nonzero(in_one & in_other)
         total = many * count
-        graph = coo_array(
-            (np.ones(len(row), np.int8), (row * count + one[edge], row * count + other[edge])), (total, total)
-        )
-        _, part = connected_components(graph, directed=False)
+        _, part = connected_parts(total, row * count + one[edge], row * count + other[edge])
         at_row, at_node = np.nonzero(within[:, :count])
         flat = part[at_row * count + at_node]
         used, part_of = np.unique(flat, return_inverse=True)

@@ -4,10 +4,8 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bools, Ints
+from sketchloom.core.arrays import Bools, Ints, connected_parts
 from sketchloom.core.layers.rules import CLEAR, LayerSettings
 from sketchloom.core.palette import Ink, Palette
 from sketchloom.core.picture import Point
@@ -151,8 +149,7 @@ def parts_of(planar: PlanarMap, chosen: Bools) -> Ints:
     """Connected part of each face of a set, from 0; -1 for the others; (F,). Faces hang together along arcs."""
     both = chosen[planar.left] & chosen[planar.right]
     count = len(chosen)
-    graph = coo_array((np.ones(int(both.sum()), np.int8), (planar.left[both], planar.right[both])), (count, count))
-    _, part = connected_components(graph, directed=False)
+    _, part = connected_parts(count, planar.left[both], planar.right[both])
     out = np.full(count, -1)
     if chosen.any():
         out[chosen] = np.unique(part[chosen], return_inverse=True)[1]

@@ -2,7 +2,6 @@
 
 import cv2
 import numpy as np
-from scipy import sparse
 
 from sketchloom.core.arrays import Bytes, Floats
 
@@ -130,11 +129,13 @@ def _soft_light(closed: Floats) -> Floats:
     step, weight = np.concatenate(steps), np.concatenate(weights)
     count = height * width
     across = np.bincount(i, weight, count) + np.bincount(j, weight, count) + 1e-9
+    from scipy import sparse  # takes long to import, and only shadows need it
+    from scipy.sparse.linalg import spsolve
+
     equations = sparse.diags(across) - sparse.coo_matrix(
         (np.tile(weight, 2), (np.concatenate([i, j]), np.concatenate([j, i]))), (count, count)
     )
     wanted = np.bincount(j, weight * step, count) - np.bincount(i, weight * step, count)
-    from scipy.sparse.linalg import spsolve  # takes long to import, and only shadows need it
 
     light = spsolve(equations.tocsc(), wanted).reshape(height, width)
     even = log - light

@@ -3,10 +3,8 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bytes, Ints, cycles_of, rank_chains
+from sketchloom.core.arrays import Bytes, Ints, connected_parts, cycles_of, rank_chains
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.regions import Faces, Runs, find_faces
 
@@ -251,9 +249,7 @@ def _arcs(follow: Ints, begins: np.ndarray) -> tuple[Ints, Ints]:
 
 def _on_chains(follow: Ints, begins: np.ndarray) -> np.ndarray:
     """Which half cracks hang on a junction; the others run in loops."""
-    every = np.arange(len(follow))
-    graph = coo_array((np.ones(len(follow), np.int8), (every, follow)), (len(follow), len(follow)))
-    count, part = connected_components(graph, directed=False)
+    count, part = connected_parts(len(follow), np.arange(len(follow)), follow)
     chained = np.zeros(count, bool)
     chained[part[begins]] = True
     return chained[part]

@@ -3,10 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bytes, Floats, Ints
+from sketchloom.core.arrays import Bytes, Floats, Ints, connected_parts
 from sketchloom.core.regions.labelmap import label_of_cells
 
 __all__ = ["Faces", "Runs", "find_faces"]
@@ -66,8 +64,7 @@ def find_faces(cells: Bytes | Ints) -> tuple[Faces, Runs]:
     other = np.concatenate([above[has_above], below[has_below]])
     alike = value[one] == value[other]
     one, other = one[alike], other[alike]
-    graph = coo_array((np.ones(len(one), np.int8), (one, other)), (len(start), len(start)))
-    count, found = connected_components(graph, directed=False)
+    count, found = connected_parts(len(start), one, other)
     first = np.full(count, len(start))
     np.minimum.at(first, found, run)
     face = np.empty(count, np.int64)

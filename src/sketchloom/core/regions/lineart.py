@@ -4,10 +4,8 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture, on_picture, unit_at
 from sketchloom.core.progress import Tick, no_tick
@@ -265,15 +263,14 @@ def proposed_fills(areas: Areas, ink: Bools, colours: int) -> Ints:
     if not count:
         return np.zeros(0, np.int64)
     group = _alike(areas, ink)
-    beside = _neighbours(areas.parts, count)
     groups = int(group.max()) + 1
-    members = coo_array((np.ones(count), (np.arange(count), group)), (count, groups)).tocsr()
-    near = (members.T @ beside @ members).tocsr()
+    own, beside = np.unique(group[_neighbours(areas.parts)], axis=1)
+    begins = np.searchsorted(own, np.arange(groups + 1))
     weight = np.bincount(group, areas.size, groups)
     chosen = np.full(groups, -1)
     used = np.zeros(colours)
     for g in np.argsort(-weight, kind="stable"):
-        taken = chosen[near.indices[near.indptr[g] : near.indptr[g + 1]]]
+        taken = chosen[beside[begins[g] : begins[g + 1]]]
         clash = np.bincount(taken[taken >= 0], minlength=colours) > 0
         chosen[g] = int(np.lexsort((np.arange(colours), used, clash))[0])
         used[chosen[g]] += 1
@@ -309,12 +306,11 @@ def _alike(areas: Areas, ink: Bools) -> Ints:
     off = np.abs(shape[:, None] - shape[None]).max(2) < _LIKE_SHAPE
     near = np.linalg.norm(mirrored[:, None] - areas.middle[None], axis=2) < _MIRRORED * max(ink.shape)
     i, j = np.nonzero(ratio & (off | near))
-    _, group = connected_components(coo_array((np.ones(len(i)), (i, j)), (count, count)), directed=False)
-    return group.astype(np.int64)
+    return connected_parts(count, i, j)[1]
 
 
-def _neighbours(parts: Ints, count: int) -> coo_array:
-    """Areas that lie on the two sides of a stroke: they meet where each pixel is given to the nearest area."""
+def _neighbours(parts: Ints) -> Ints:
+    """Areas that lie on the two sides of a stroke, both ways, (2, N): each pixel is given to the nearest area."""
     seed = (parts == 0).astype(np.uint8)
     _, near = cv2.distanceTransformWithLabels(seed, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_CCOMP)
     number = np.zeros(int(near.max()) + 1, np.int64)
@@ -324,8 +320,7 @@ def _neighbours(parts: Ints, count: int) -> coo_array:
         [np.stack([a.ravel(), b.ravel()]) for a, b in ((owner[:, 1:], owner[:, :-1]), (owner[1:], owner[:-1]))], 1
     )
     pairs = np.unique(pairs[:, (pairs[0] != pairs[1]) & (pairs.min(0) > 0)], axis=1) - 1
-    both = np.concatenate([pairs, pairs[::-1]], 1)
-    return coo_array((np.ones(both.shape[1]), (both[0], both[1])), (count, count)).tocsr()
+    return np.concatenate([pairs, pairs[::-1]], 1)
 
 
 def with_fills(

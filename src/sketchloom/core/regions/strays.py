@@ -334,8 +334,9 @@ def _nearest(packed: np.ndarray, colours: Floats, space: Floats) -> Bytes:
 
 def _lab_at(evidence: Bytes, places: Ints) -> Floats:
     """L*a*b* of some pixels; (n, 3) float32."""
-    some = evidence.reshape(-1, 4)[places, :3].astype(np.float32)[None] / 255
-    return cv2.cvtColor(some, cv2.COLOR_RGB2LAB)[0] if len(places) else some[0]
+    codes, which = np.unique(pack(evidence).ravel()[places], return_inverse=True)
+    seen = np.stack([codes & 255, codes >> 8 & 255, codes >> 16 & 255], -1)
+    return lab_of(seen).astype(np.float32)[which]
 
 
 def _roughness(evidence: Bytes, places: Ints) -> Floats:

@@ -34,7 +34,7 @@ from sketchloom.core.regions.shading import Shading, find_shading, shading_of
 from sketchloom.core.regions.simpler import LEAST_DETAIL
 from sketchloom.core.regions.touching import lines_joined
 from sketchloom.core.units import PX_PER_MM_UNSET
-from sketchloom.core.worn import find_stored, ramp_sigma, redrawn, redrawn_within
+from sketchloom.core.worn import Wear, find_stored, ramp_sigma, redrawn, redrawn_within
 
 __all__ = ["Tones", "as_colour", "find_drawing", "find_tones"]
 
@@ -78,6 +78,7 @@ def find_tones(
     decided: Tones | None = None,
     px_per_mm: float = PX_PER_MM_UNSET,
     drawing: InkDrawing | None = None,
+    wear: Wear | None = None,
 ) -> Tones:
     """Find the even colours of a picture and give every pixel to one.
 
@@ -94,6 +95,8 @@ def find_tones(
         At the finished size.
     drawing : InkDrawing, optional
         What `find_drawing` gave, when it is known already.
+    wear : Wear, optional
+        Of an opaque picture, when it was measured already.
     """
     if mode is None:
         asked = settings.mode != "auto" or bool(settings.layers)
@@ -123,7 +126,7 @@ def find_tones(
         rank = tuple(range(len(found)))
         return Tones(labels, colours, found, keys_of(found), evidence, "flat", 0 if clears else None, rank=rank)
     came = evidence
-    drawn, soft = _drawn_anew(came, picture, key if clears else None, lambda done: tick(0.5 * done))
+    drawn, soft = _drawn_anew(came, picture, key if clears else None, wear, lambda done: tick(0.5 * done))
     evidence = drawn
     flat = separate_flat(evidence, tick=lambda done: tick(0.5 + 0.5 * done))
     if settings.inks is not None and settings.inks > len(flat.colours) - (settings.ground != "keep"):
@@ -147,7 +150,9 @@ def find_tones(
     return _with_picks(tones, picture, settings)
 
 
-def _drawn_anew(evidence: Bytes, picture: Picture, key: Colour | None, tick: Tick) -> tuple[Bytes, float]:
+def _drawn_anew(
+    evidence: Bytes, picture: Picture, key: Colour | None, wear: Wear | None, tick: Tick
+) -> tuple[Bytes, float]:
     """Draw flat art anew where it is worn; px that its edges may then be off from what was drawn.
 
     A ground that was cleared after a picture was compressed is laid aside:
@@ -159,7 +164,7 @@ def _drawn_anew(evidence: Bytes, picture: Picture, key: Colour | None, tick: Tic
         if anew is not None:
             shown = rim_of_inside(anew[0], picture.rgba[..., 3])
             return over_colour(Picture(np.dstack([shown[..., :3], picture.rgba[..., 3]])), key), anew[1]
-    return _from_stored(evidence, picture, tick) or redrawn(evidence) or (evidence, 0.0)
+    return _from_stored(evidence, picture, tick) or redrawn(evidence, wear) or (evidence, 0.0)
 
 
 def _from_stored(evidence: Bytes, picture: Picture, tick: Tick) -> tuple[Bytes, float] | None:

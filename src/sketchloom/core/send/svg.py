@@ -2,7 +2,6 @@
 
 import io
 from xml.etree import ElementTree
-from xml.sax.saxutils import quoteattr
 
 import numpy as np
 from fontTools.pens.recordingPen import RecordingPen
@@ -43,7 +42,7 @@ class SvgWriter:
         for layer in stack.cuts:
             if layers is not None and not any(layer is wanted for wanted in layers):
                 continue
-            name, title = quoteattr(names[layer.key]), _escaped(layer.name)
+            name, title = f'"{names[layer.key]}"', _escaped(layer.name)
             if layer.kind == "draw":
                 lines = "".join(
                     f'<path d="{path_data(path)}" stroke-width="{_number(width)}"/>' for path, width in _lines(layer)

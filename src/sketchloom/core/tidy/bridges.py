@@ -5,9 +5,8 @@ from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
-from scipy.spatial import cKDTree
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
 
 __all__ = ["MOST_BRIDGES", "Direction", "Ends", "proposed_bridges"]
 
@@ -229,7 +228,7 @@ def _unlike(first: Floats, last: Floats, length: Floats, width: float) -> Floats
     way = (last - first) / np.maximum(length, 1e-9)[:, None]
     along = np.stack([-way[:, 1], way[:, 0]], 1)
     reach = _BESIDE * width
-    pairs = cKDTree(first).query_pairs(reach, output_type="ndarray")
+    pairs = kd_tree(first).query_pairs(reach, output_type="ndarray")
     i, j = np.concatenate([pairs, pairs[:, ::-1]]).T
     count = len(first)
     out = np.zeros(count)

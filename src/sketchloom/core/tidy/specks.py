@@ -4,7 +4,6 @@ from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
-from scipy.sparse import coo_array
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.regions import Faces, LabelMap, Runs, find_faces, is_clean
@@ -141,9 +140,9 @@ def longest_neighbours(cells: Bytes | Ints, faces: Faces, runs: Runs, small: Boo
     if to is not None:
         keep &= to[b]
     count = len(faces.label)
-    shared = coo_array((np.ones(int(keep.sum())), (a[keep], b[keep])), (count, count)).tocsr().tocoo()
-    row, column = shared.coords
-    order = np.lexsort((column, -shared.data, row))
+    pair, shared = np.unique(a[keep].astype(np.int64) * count + b[keep], return_counts=True)
+    row, column = np.divmod(pair, count)
+    order = np.lexsort((column, -shared, row))
     row, column = row[order], column[order]
     first = np.append(True, row[1:] != row[:-1]) if len(row) else np.zeros(0, bool)
     out = np.zeros(count, np.int64)

@@ -1,10 +1,12 @@
 """How wide the edges of a picture are, beyond what its pixels make of a sharp one, and how much grain lies on it."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, places_of
 
-__all__ = ["grain_level", "light_of", "ramp_sigma"]
+__all__ = ["Wear", "grain_level", "light_of", "ramp_sigma", "wear_of"]
 
 _LIGHT = np.array([0.35, 0.4, 0.25], np.float32)
 """Shares of red, green and blue; no ink of its own vanishes against another."""
@@ -21,6 +23,19 @@ _LEAST_STEP = 40.0
 _LEAST_EDGES = 20
 _LOW = 40
 """Percentile of the edges' widths that is told: what is wider is a soft shade that somebody drew."""
+
+
+class Wear(NamedTuple):
+    """How worn a picture is."""
+
+    grain: float  # 8-bit steps, a standard deviation
+    sigma: float  # px; blur of its edges, beyond the pixels' own
+
+
+def wear_of(rgb: Bytes) -> Wear:
+    """Measure grain and blur of a picture, (H, W, 3) uint8; no blur where no edge tells it."""
+    grain = grain_level(rgb)
+    return Wear(grain, ramp_sigma(rgb, grain) or 0.0)
 
 
 def light_of(rgb: Bytes) -> Floats:

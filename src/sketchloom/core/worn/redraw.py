@@ -8,7 +8,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.worn.blur import grain_level, ramp_sigma
+from sketchloom.core.worn.blur import Wear, ramp_sigma, wear_of
 from sketchloom.core.worn.compressed import Within
 from sketchloom.core.worn.jpeg import Stored, to_ycc
 
@@ -65,7 +65,7 @@ class Redrawn(NamedTuple):
     soft: float  # px; how far an edge may be off from what was drawn
 
 
-def redrawn(evidence: Bytes) -> Redrawn | None:
+def redrawn(evidence: Bytes, wear: Wear | None = None) -> Redrawn | None:
     """Draw blurred or grainy flat art anew; None where it is neither, or no flat art.
 
     Grain goes by non-local means, blur by Wiener's filter. Then pixels whose
@@ -77,6 +77,8 @@ def redrawn(evidence: Bytes) -> Redrawn | None:
     ----------
     evidence : (H, W, 4) uint8
         Opaque picture.
+    wear : Wear, optional
+        Of it, when it was measured already.
 
     References
     ----------
@@ -86,8 +88,7 @@ def redrawn(evidence: Bytes) -> Redrawn | None:
     if min(evidence.shape[:2]) < 16 or evidence.shape[0] * evidence.shape[1] > _MOST_PIXELS:
         return None
     rgb = np.ascontiguousarray(evidence[..., :3])
-    grain = grain_level(rgb)
-    sigma = ramp_sigma(rgb, grain) or 0.0
+    grain, sigma = wear or wear_of(rgb)
     if sigma < _LEAST_SIGMA and grain < _LEAST_GRAIN:
         return None
     calm = rgb

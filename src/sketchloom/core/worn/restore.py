@@ -6,7 +6,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bytes
 from sketchloom.core.picture import Picture
-from sketchloom.core.worn.blur import grain_level, ramp_sigma
+from sketchloom.core.worn.blur import grain_level, ramp_sigma, wear_of
 from sketchloom.core.worn.enlarged import Enlargement, find_enlargement
 from sketchloom.core.worn.inverse import before_enlarging
 
@@ -26,6 +26,7 @@ class Restored(NamedTuple):
     factor: float  # by which it was
     sigma: float  # px of `picture`; blur of its edges, beyond the pixels' own
     grain: float  # 8-bit steps
+    told: bool = True  # whether these two are those of the picture as it is now
 
     @property
     def detail_px(self) -> int:
@@ -69,7 +70,8 @@ def restored(picture: Picture, width: int | None = None) -> Restored:
         pages=picture.pages,
         density=picture.density / factor,
     )
-    return Restored(before, found, known * factor, ramp_sigma(small, grain_level(small)) or 0.0, grain_level(small))
+    wear = wear_of(small)
+    return Restored(before, found, known * factor, wear.sigma, wear.grain)
 
 
 def _on_white(rgba: Bytes) -> Bytes:

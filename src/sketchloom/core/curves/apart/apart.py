@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
+from sketchloom.core.arrays import Bools, Floats, Ints, near_pairs
 from sketchloom.core.curves.apart.areas import face_areas
 from sketchloom.core.curves.apart.crossings import Search
 from sketchloom.core.curves.apart.drawn import LINES, PACE, Drawn, Stretch
@@ -153,10 +153,11 @@ class _Work:
         now = np.concatenate([self._known[arc].now() for arc in names])
         share = np.concatenate([self._known[arc].share for arc in names])
         target = np.zeros(len(share))
-        tree = kd_tree(now)
         own = np.searchsorted(names, pairs)
-        for place, (a, b), near in zip(places, own.tolist(), tree.query_ball_point(places, _NEAR), strict=True):
-            near = np.array(near, np.int64)
+        of, beside = near_pairs(places, now, _NEAR)
+        beside = beside[np.argsort(of, kind="stable")]
+        parts = np.split(beside, np.cumsum(np.bincount(of, minlength=len(places)))[:-1])
+        for place, (a, b), near in zip(places, own.tolist(), parts, strict=True):
             for arc in {a, b}:
                 low, high = first[arc], first[arc] + sizes[arc]
                 close = near[(near >= low) & (near < high)]

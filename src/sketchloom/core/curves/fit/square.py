@@ -1,10 +1,8 @@
 """Make lines that lean a little level or upright."""
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from sketchloom.core.arrays import Bools, Floats, Ints
+from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts
 from sketchloom.core.planar import PlanarMap
 
 __all__ = ["square_up"]
@@ -46,8 +44,7 @@ def square_up(planar: PlanarMap, arc: Ints, control: Floats, straight: Bools, mo
         if not flat.any():
             continue
         count = len(planar.vertices) + len(arc)
-        graph = coo_array((np.ones(int(flat.sum())), (start[flat], stop[flat])), (count, count))
-        _, group = connected_components(graph, directed=False)
+        _, group = connected_parts(count, start[flat], stop[flat])
         own = np.zeros(count)
         own[start], own[stop] = control[:, 0, axis], control[:, 3, axis]
         mass, total = np.zeros(count), np.zeros(count)
