@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QAbstractButton
 from svgpathtools import parse_path
 
 from sketchloom.app.demo import DEMOS
+from sketchloom.core.job.stages import trace
 from sketchloom.core.send import SVG
 from tests.conftest import draw
 
@@ -320,10 +321,8 @@ def test_the_choice_grows_shrinks_turns_and_is_copied_by_dragging(window, settle
 
 
 def test_given_pieces_show_before_their_edges_are_traced(window, qtbot, settled, step, click, monkeypatch):
-    from sketchloom.core.job import work
-
-    real, go_on = work.trace_arcs, threading.Event()
-    monkeypatch.setattr(work, "trace_arcs", lambda *given: go_on.wait(10) and real(*given))
+    real, go_on = trace.trace_arcs, threading.Event()
+    monkeypatch.setattr(trace, "trace_arcs", lambda *given: go_on.wait(10) and real(*given))
     click(140, 145)
     before = window.canvas.scene._regions.toImage()
     with qtbot.waitSignal(window.model.regions_ready):

@@ -11,6 +11,7 @@ from sketchloom.app.fields import LengthField
 from sketchloom.app.theme import DARK, LIGHT, theme
 from sketchloom.app.theme.tokens import contrast
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job.stages import trace
 
 
 @pytest.mark.parametrize("tokens", [LIGHT, DARK])
@@ -256,7 +257,7 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
         raise RuntimeError("a spool fell off")
 
     with monkeypatch.context() as patch:
-        patch.setattr("sketchloom.core.job.work.trace_arcs", broken)
+        patch.setattr(trace, "trace_arcs", broken)
         opened.model.change("Smoothness", "trace", smoothness=0.5)
         qtbot.waitUntil(lambda: bool(opened.by_key["trace"].trouble))
     assert opened.steps[opened.warp.current].key == "trace"
@@ -271,16 +272,14 @@ def test_an_unforeseen_failure_is_shown_at_its_step_with_details(opened, qtbot, 
 def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatch):
     before = opened.model.result
     started, go_on = threading.Event(), threading.Event()
-    from sketchloom.core.job import work
-
-    real = work.trace_arcs
+    real = trace.trace_arcs
 
     def slow(*given):
         started.set()
         go_on.wait(10)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.work.trace_arcs", slow)
+    monkeypatch.setattr(trace, "trace_arcs", slow)
     opened.model.change("Smoothness", "trace", smoothness=0.5)
     qtbot.waitUntil(started.is_set)
     qtbot.waitUntil(lambda: opened.warp.steps[opened.steps.index(opened.by_key["trace"])].shown.state == "working")
@@ -294,16 +293,14 @@ def test_work_can_be_stopped_and_the_last_result_stays(opened, qtbot, monkeypatc
 
 def test_the_window_answers_while_it_works(opened, qtbot, monkeypatch):
     """The event loop turns while a stage waits on the worker."""
-    from sketchloom.core.job import work
-
-    real = work.trace_arcs
+    real = trace.trace_arcs
     go_on = threading.Event()
 
     def held_up(*given):
         go_on.wait(60)
         return real(*given)
 
-    monkeypatch.setattr("sketchloom.core.job.work.trace_arcs", held_up)
+    monkeypatch.setattr(trace, "trace_arcs", held_up)
     before = opened.model.result
     opened.model.change("Smoothness", "trace", smoothness=0.33)
     for _ in range(20):

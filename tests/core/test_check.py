@@ -30,7 +30,7 @@ from sketchloom.core.inspect import (
     with_sure_fixes,
 )
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, set_aside, sure, with_fix, with_fixes
-from sketchloom.core.job.checks import _truly_away
+from sketchloom.core.job.stages.check import _truly_away
 from sketchloom.core.layers import Beside, FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER

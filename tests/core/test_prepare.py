@@ -350,7 +350,7 @@ def test_only_rows_that_changed_are_done_again(monkeypatch):
         done.append(type(row).__name__)
         return do_row(picture, row, tick)
 
-    monkeypatch.setattr("sketchloom.core.job.work.do_row", counted)
+    monkeypatch.setattr("sketchloom.core.job.stages.prepare.do_row", counted)
     pipeline, picture = Pipeline(), draw(FOUR_INKS)
     rows = (EvenLight(), Calm(radius=0.005))
     pipeline.run(picture, Recipe(prepare=rows))

@@ -99,9 +99,10 @@ def test_no_module_imports_itself_by_way_of_others():
 
 def test_a_plain_trace_needs_nothing_of_scipy(tmp_path):
     # it takes as long to import as a small picture takes to trace
+    words = ["sketch-loom", "trace", str(ROOT / "demo" / "fair-badge.png"), "-o", str(tmp_path / "a.svg")]
     code = (
         "import sys; from sketchloom.cli.main import main\n"
-        f"sys.argv = ['sketch-loom', 'trace', {str(ROOT / 'demo/fair-badge.png')!r}, '-o', {str(tmp_path / 'a.svg')!r}]\n"
+        f"sys.argv = {words}\n"
         "try: main()\n"
         "except SystemExit as end: assert not end.code, end.code\n"
         "assert not [name for name in sys.modules if name.split('.')[0] == 'scipy']"

@@ -182,7 +182,7 @@ CHANGES = {
 
 
 def test_what_is_remembered_is_what_a_fresh_run_gives_whatever_changed_before(monkeypatch):
-    for room in ("pipeline", "work"):  # so that a small picture has a preview of its own
+    for room in ("pipeline", "stages.prepare"):  # so that a small picture has a preview of its own
         monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 16_000)
     pictures = draw(FOUR_INKS, 170, 200), draw('<circle cx="90" cy="80" r="50" fill="#8e2a5b"/>', 170, 200)
     warm, fresh = Pipeline(), {}

@@ -3,23 +3,10 @@
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
 import shapely
 
 from sketchloom.core.inspect.subject import Subject
-from sketchloom.core.layers import (
-    AnyMend,
-    CloseOutline,
-    EaseOutline,
-    FillWindow,
-    GrowPiece,
-    PareAlong,
-    RoundNotch,
-    TakePiece,
-    WidenAlong,
-)
-from sketchloom.core.layers.live import NOTCH
-from sketchloom.core.layers.mended import band
+from sketchloom.core.layers import AnyMend
 
 __all__ = ["changed_elsewhere"]
 
@@ -57,24 +44,12 @@ def changed_elsewhere(before: Subject, after: Subject, mends: Sequence[AnyMend])
 
 def _place_of(subject: Subject, mend: AnyMend) -> Any:
     """Where a mend may change what it is for."""
-    if isinstance(mend, WidenAlong | PareAlong):
-        return shapely.buffer(band([np.array(line) for line in mend.lines], mend.width), _FIT)
-    if isinstance(mend, RoundNotch):
-        return shapely.Point(mend.at).buffer(NOTCH * mend.radius)
     layer = subject.layer(mend.layer)
-    if layer is None or not isinstance(mend, TakePiece | GrowPiece | FillWindow | EaseOutline | CloseOutline):
+    if layer is None:
         return shapely.Polygon()
-    if isinstance(mend, CloseOutline):
-        lines = [contour for contour, closed in zip(layer.path.contours, layer.path.closed, strict=True) if not closed]
-        near = min(lines, key=lambda line: float(np.hypot(*(line[[0, -1]] - mend.at).T).min()), default=None)
-        return shapely.Polygon() if near is None else shapely.convex_hull(shapely.multipoints(near)).buffer(_FIT)
     outline = subject.outline(layer)
-    near = outline.tree.query(shapely.Point(mend.at).buffer(_FIT), predicate="intersects")
-    shapes = outline.pieces.shapes
-    if isinstance(mend, FillWindow):
-        windows = [shapely.Polygon(ring) for piece in shapes for ring in piece.interiors]
-        return shapely.union_all([one for one in windows if one.distance(shapely.Point(mend.at)) <= _FIT]).buffer(_FIT)
-    piece = shapely.union_all(shapes[near])
-    if isinstance(mend, EaseOutline):
-        return piece.boundary.buffer(mend.within + _FIT)
-    return piece.buffer((mend.by if isinstance(mend, GrowPiece) else 0.0) + _FIT)
+
+    def near(room: Any) -> Any:
+        return outline.pieces.shapes[outline.tree.query(room, predicate="intersects")]
+
+    return mend.own_place(layer, near, _FIT)

@@ -1,6 +1,6 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
-from sketchloom.core.job.checks import Checked, all_sure, set_aside, sure, to_source, with_fix, with_fixes
+from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
 from sketchloom.core.job.lookup import (
@@ -21,7 +21,7 @@ from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
 from sketchloom.core.job.source import inspect_source, measure_opened
-from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE
+from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
 from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 
 __all__ = [

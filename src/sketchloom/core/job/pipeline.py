@@ -9,8 +9,7 @@ from sketchloom.core.inspect import Memory
 from sketchloom.core.job.memo import Memo
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.result import Failure, Result
-from sketchloom.core.job.stages import ENDS, STAGES, Stage
-from sketchloom.core.job.work import PREVIEW_PIXELS, key_of
+from sketchloom.core.job.stages import ENDS, PREVIEW_PIXELS, STAGES, Stage, key_of
 from sketchloom.core.picture import Picture
 from sketchloom.core.progress import Tick
 

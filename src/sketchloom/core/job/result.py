@@ -7,9 +7,8 @@ from typing import Any
 
 from sketchloom.core.curves import ArcCurves, Edited
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.job.checks import Checked
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.job.work import CentreLines, Layered
+from sketchloom.core.job.stages import CentreLines, Checked, Layered
 from sketchloom.core.layers import DoubleEdge, Finished, Grouping, LayerPlan, LayerStack, Mended, Orders, Slip
 from sketchloom.core.palette import Palette
 from sketchloom.core.picture import Picture, Prepared

@@ -1,40 +1,21 @@
 """Layers after their mends: only the pieces that a mend touches are made anew."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
-import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.cut import Cut, grown, refitted_together, solid
+from sketchloom.core.cut import Cut, refitted_together, solid
 from sketchloom.core.errors import NothingToCutError
 from sketchloom.core.layers.live import TOUCH, Live
-from sketchloom.core.layers.mends import (
-    PLACES,
-    AlongLines,
-    AtPlace,
-    CloseOutline,
-    EaseOutline,
-    FillWindow,
-    GrowPiece,
-    Mend,
-    PareAlong,
-    RoundNotch,
-    TakePiece,
-    Unite,
-)
+from sketchloom.core.layers.mends import Mend, OnPage
 from sketchloom.core.layers.rules import origin_of
 from sketchloom.core.layers.stack import LayerStack
-from sketchloom.core.picture import Point
 
-__all__ = ["Beside", "Mended", "OnPage", "band", "mend_cuts", "mend_stack"]
-
-OnPage = Callable[[Sequence[Point]], Floats]
-"""Brings places of the source to mm on the page; (n, 2)."""
+__all__ = ["Beside", "Mended", "OnPage", "mend_cuts", "mend_stack"]
 
 _BESIDE = 1e-3
 """mm2 that a flush neighbour loses or gains, at least."""
@@ -70,12 +51,6 @@ class Beside(NamedTuple):
 
     bearers: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     flush: frozenset[str] = frozenset()
-
-
-def band(lines: Sequence[Floats], width: float) -> Any:
-    """The band of a width along lines, round at their ends."""
-    shapes = [shapely.Point(line[0]) if len(line) == 1 else shapely.linestrings(line) for line in lines]
-    return shapely.union_all([grown(shape, width / 2) for shape in shapes])
 
 
 def mend_stack(stack: LayerStack, mends: Sequence[Mend], on_page: OnPage, beside: Beside) -> Mended:
@@ -128,10 +103,10 @@ class _Mending:
     def do(self, mend: Mend) -> bool:
         """Do one mend on its layer and that one's copies, and carry it; tells whether it found its place."""
         done = False
-        for key in self._all_of(mend.layer):
+        for key in self.all_of(mend.layer):
             layer = self._layer(key)
             layer.change()  # what was carried to it before is not carried on
-            if not self._on_one(mend, layer):
+            if not mend.do(layer, self._on_page, self):
                 continue
             done = True
             change = layer.change()
@@ -139,7 +114,7 @@ class _Mending:
                 if below in self._cuts and not change.added.is_empty:
                     self._layer(below).add(change.added)
             if key == mend.layer and key in self._beside.flush:
-                self._carry(key, solid(change.gained), change.lost if isinstance(mend, PareAlong) else None)
+                self._carry(key, solid(change.gained), change.lost if mend.shares_out else None)
         return done
 
     def paths(self) -> dict[str, Path]:
@@ -151,54 +126,23 @@ class _Mending:
             key: live.path([next(made) for _ in requests]) for (key, live), requests in zip(changed, asked, strict=True)
         }
 
+    def with_copies(self, key: str) -> list[Live]:
+        """A layer and its copies."""
+        return [self._layer(one) for one in self.all_of(key)]
+
+    def flush_with(self, key: str) -> list[Live]:
+        """Layers that lie flush beside one."""
+        flush = self._beside.flush
+        return [self._layer(other) for other in sorted(flush - {key}) if other in self._cuts] if key in flush else []
+
     def _layer(self, key: str) -> Live:
         if key not in self._live:
             self._live[key] = Live(self._cuts[key])
         return self._live[key]
 
-    def _all_of(self, key: str) -> list[str]:
+    def all_of(self, key: str) -> list[str]:
         """A layer and its copies."""
         return [one for one in self._cuts if one == key or ("+" in one and origin_of(one) == key)]
-
-    def _on_one(self, mend: Mend, layer: Live) -> bool:
-        if isinstance(mend, Unite):
-            return layer.unite()
-        if isinstance(mend, AlongLines):
-            along = band([np.round(self._on_page(line), PLACES) for line in mend.lines], mend.width)
-            return layer.cut(along) if isinstance(mend, PareAlong) else layer.add(along)
-        assert isinstance(mend, AtPlace)
-        at = np.round(self._on_page([mend.at])[0], PLACES)
-        if isinstance(mend, TakePiece):
-            return self._take(mend, layer, at)
-        if isinstance(mend, EaseOutline):
-            return self._ease(mend, layer, at)
-        if isinstance(mend, GrowPiece):
-            return layer.grow(at, mend.by)
-        if isinstance(mend, FillWindow):
-            return layer.fill(at)
-        if isinstance(mend, RoundNotch):
-            return layer.round_off(at, mend.radius)
-        return isinstance(mend, CloseOutline) and layer.close(at)
-
-    def _take(self, mend: TakePiece, layer: Live, at: Floats) -> bool:
-        """Take a piece away, or give it to a layer and its copies."""
-        taken = layer.take(at)
-        if taken is None:
-            return False
-        for key in self._all_of(mend.to):
-            self._layer(key).receive(taken, layer)
-        return True
-
-    def _ease(self, mend: EaseOutline, layer: Live, at: Floats) -> bool:
-        """Fit an outline anew, and what lies flush beside it along it."""
-        eased = layer.ease(at, mend.within)
-        if eased is None:
-            return False
-        if mend.layer in self._beside.flush:
-            for key in self._beside.flush - {mend.layer}:
-                if key in self._cuts:
-                    self._layer(key).fit_beside(eased.buffer(TOUCH))
-        return True
 
     def _carry(self, key: str, gained: Any, lost: Any) -> None:
         """Take from flush neighbours what a layer gained, and give them what it lost, so that they share an edge."""
@@ -209,14 +153,14 @@ class _Mending:
         others = [other for other in sorted(self._beside.flush) if other != key and other in self._cuts]
         near = {other: self._layer(other) for other in others if self._layer(other).touches(region)}
         for other in near:
-            for one in self._all_of(other) if not gained.is_empty else ():
+            for one in self.all_of(other) if not gained.is_empty else ():
                 self._layer(one).cut(gained, _BESIDE)
         for part in shapely.get_parts(solid(lost)) if lost is not None else ():
             shared = {other: layer.shared_with(part) for other, layer in near.items()} if part.area > _BESIDE else {}
             best = max(shared, key=lambda other: (shared[other], other), default="")
             if best and shared[best] > _SHARED:
-                for one in self._all_of(best):
+                for one in self.all_of(best):
                     self._layer(one).receive(part, self._layer(key))
         for other in near:  # they get a corner where an edge that they share was cut
-            for one in self._all_of(other):
+            for one in self.all_of(other):
                 self._layer(one).fit_beside(region)

@@ -1,8 +1,9 @@
-"""Check in a job: layers as they are checked, findings by what is left so, fixes as recipes, and which of them hold."""
+"""Stages of Check: layers after their mends, what a slip shows, the narrowest places, and all findings."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
+import msgspec
 import numpy as np
 import shapely
 
@@ -11,16 +12,15 @@ from sketchloom.core.curves import Deviation
 from sketchloom.core.inspect import (
     Aside,
     CheckSettings,
-    Compared,
     Finding,
-    Fix,
     FromPicture,
     Subject,
-    all_with_sure_fixes,
     find_all,
     limits_for,
+    narrowest_mm,
 )
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.job.stages.stage import Ask, stage
 from sketchloom.core.layers import (
     BASE,
     CLEAR,
@@ -31,30 +31,15 @@ from sketchloom.core.layers import (
     LayerSettings,
     LayerStack,
     OnPage,
+    Slip,
+    find_slip,
     mend_stack,
 )
-from sketchloom.core.picture import Picture, Point, on_picture, source_points
+from sketchloom.core.picture import Picture, Point, on_picture
 from sketchloom.core.planar import PlanarMap
-from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.progress import Tick
 
-if TYPE_CHECKING:
-    from sketchloom.core.job.pipeline import Pipeline
-    from sketchloom.core.job.result import Result
-
-__all__ = [
-    "Checked",
-    "all_sure",
-    "beside_of",
-    "do_checked",
-    "do_mended",
-    "left_so",
-    "on_page_of",
-    "set_aside",
-    "sure",
-    "to_source",
-    "with_fix",
-    "with_fixes",
-]
+__all__ = ["Checked", "beside_of", "left_so", "on_page_of"]
 
 _TOLD = 1.0
 """px that a curve lies away, from which on it is made sure of."""
@@ -62,9 +47,6 @@ _CLOSE = 0.25
 """px that a place of such a curve may lie away without being looked at again."""
 _CHORDS = 64
 """Of a curve, for that."""
-_DECIMALS = 12
-_MOST_RUNS = 12
-"""Changes of settings that are run to see what comes of them."""
 
 
 class Checked(NamedTuple):
@@ -104,12 +86,6 @@ def on_page_of(picture: Picture, finished: Finished, stack: LayerStack) -> OnPag
     return on_page
 
 
-def to_source(picture: Picture, finished: Finished, stack: LayerStack, points: Sequence[Point]) -> list[Point]:
-    """Bring mm on the page to places of the source, so exactly that they come back the same."""
-    at = (np.array(points, float).reshape(-1, 2) - np.array(stack.moved)) * finished.px_per_mm + finished.origin
-    return source_points(picture, at, _DECIMALS)
-
-
 def beside_of(plan: LayerPlan, overlaps: bool) -> Beside:
     """What a mend carries: to those that bear a layer, and to those that share its edges.
 
@@ -126,14 +102,47 @@ def beside_of(plan: LayerPlan, overlaps: bool) -> Beside:
     return Beside(bearers, frozenset() if overlaps else frozenset(one.key for one in flush))
 
 
-def do_mended(ask: Any, settings: tuple[tuple[AnyMend, ...], bool], tick: Tick) -> Any:
+def _mends(recipe: Recipe) -> Any:
+    return recipe.checks.mends, bool(recipe.layers.overlap)
+
+
+@stage("mended", "check", ("layers", "sets", "finish", "picture"), _mends)
+def mended(ask: Any, settings: tuple[tuple[AnyMend, ...], bool], tick: Tick) -> Any:
     """Layers after their mends."""
     mends, overlaps = settings
     stack = ask("layers").stack
     return mend_stack(stack, mends, on_page_of(ask("picture"), ask("finish"), stack), beside_of(ask("sets"), overlaps))
 
 
-def do_checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick: Tick) -> Checked:
+def _slip_settings(recipe: Recipe) -> LayerSettings:
+    return LayerSettings(build=recipe.layers.build, slip=recipe.layers.slip)
+
+
+@stage("slip", "layers", ("mended",), _slip_settings)
+def slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
+    """What a slip would show; None where none is asked for, or nothing is laid on anything."""
+    stack: LayerStack = ask("mended").stack
+    if not settings.slip or settings.build in ("single", "stencil"):
+        return None
+    layers = [layer for layer in stack.sent if "+" not in layer.key]
+    shapes = [layer.flat.shape for layer in layers]
+    shrinks = [layer.stock.shrink if layer.stock else 0.0 for layer in layers]
+    return find_slip(shapes, settings.slip, shrinks, tick)
+
+
+@stage("narrowest", "layers", ("mended",))
+def narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
+    """Narrowest place of each layer, mm, by its key."""
+    return {layer.key: narrowest_mm(layer) for layer in ask("mended").stack.layers}
+
+
+def _check_settings(recipe: Recipe) -> Any:
+    checked = msgspec.structs.replace(recipe.checks, mends=())
+    return checked, LayerSettings(rules=recipe.layers.rules), recipe.trace.smoothness
+
+
+@stage("checked", "check", ("mended", "layers", "sets", "map", "finish", "picture"), _check_settings)
+def checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick: Tick) -> Checked:
     """Check the layers that are sent."""
     checks, rules, smoothness = settings
     stack: LayerStack = ask("mended").stack
@@ -214,86 +223,3 @@ def left_so(found: Sequence[Finding], aside: Sequence[Aside], on_page: OnPage) -
                 out[place] = aside[number]
                 break
     return out
-
-
-def with_fix(result: "Result", recipe: Recipe, fix: Fix) -> Recipe:
-    """Give the recipe in which a fix is done."""
-    return with_fixes(result, recipe, (fix,))
-
-
-def with_fixes(result: "Result", recipe: Recipe, fixes: Sequence[Fix]) -> Recipe:
-    """Give the recipe in which several fixes are done, as one change."""
-
-    def there(points: Sequence[Point]) -> list[Point]:
-        return to_source(result.picture, result.finished, result.stack, points)
-
-    mends = [mend.placed(there) for fix in fixes for mend in fix.mends]
-    recipe = recipe.with_("checks", mends=(*recipe.checks.mends, *mends))
-    for fix in fixes:
-        for change in fix.changes:
-            values = dict(change.values)
-            if change.part == "rule":
-                key = values.pop("key")
-                recipe = recipe.with_("layers", rules=recipe.layers.with_rule(key, **values))
-            else:
-                recipe = recipe.with_(change.part, **values)
-    return recipe
-
-
-def set_aside(result: "Result", recipe: Recipe, finding: Finding, word: str = "") -> Recipe:
-    """Give the recipe in which a finding is left so."""
-    at = to_source(result.picture, result.finished, result.stack, [finding.at])[0]
-    aside = Aside(finding.kind, finding.layer, at, finding.measure, word)
-    return recipe.with_("checks", aside=(*recipe.checks.aside, aside))
-
-
-def sure(pipeline: "Pipeline", picture: Picture, result: "Result", finding: Finding) -> Finding:
-    """Keep the fixes of a finding that remove it and bring nothing as bad; changes of settings are run to see."""
-    return all_sure(pipeline, picture, result, [finding])[0]
-
-
-def all_sure(
-    pipeline: "Pipeline", picture: Picture, result: "Result", findings: Sequence[Finding], tick: Tick = no_tick
-) -> tuple[Finding, ...]:
-    """Keep the fixes of findings that remove them and bring nothing as bad; changes of settings are run to see.
-
-    A change that several findings ask for is run once; after `_MOST_RUNS` no more are run, and what was not run is
-    left out. What was tried once is remembered.
-    """
-    return pipeline.remembered(
-        ("fixes that hold", picture.key, result.recipe, [repr(one) for one in findings]),
-        lambda: _all_sure(pipeline, picture, result, findings, tick),
-    )
-
-
-def _all_sure(
-    pipeline: "Pipeline", picture: Picture, result: "Result", findings: Sequence[Finding], tick: Tick
-) -> tuple[Finding, ...]:
-    checked: Checked = result.checked
-    tried = all_with_sure_fixes(checked.subject, checked.findings, findings, lambda share: tick(0.7 * share))
-    runs: dict[str, Compared | None] = {}
-
-    def after(fix: Fix) -> Compared | None:
-        key = repr(fix.changes)
-        if key not in runs:
-            if len(runs) >= _MOST_RUNS:
-                return None
-            tick(0.7 + 0.3 * len(runs) / _MOST_RUNS)
-            run = pipeline.results(picture, with_fix(result, result.recipe, fix), names=("checked",))
-            runs[key] = Compared(checked.findings, run.checked.findings) if run.failure is None else None
-        return runs[key]
-
-    out = []
-    for finding in tried:
-        kept: list[Fix] = []
-        for fix in finding.fixes:
-            if any(fix.name == other.name for other in kept):
-                continue
-            came = after(fix) if fix.changes else None
-            if not fix.changes or (came is not None and came.holds(finding)):
-                kept.append(fix)
-        sentence = finding.sentence
-        if finding.fixes and not kept:
-            sentence += " No setting mends it without making something as bad; change the drawing here."
-        out.append(finding._replace(fixes=tuple(kept), sentence=sentence))
-    return tuple(out)
