@@ -10,7 +10,7 @@ from skimage.measure import label as pieces_of
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import Picture
 from sketchloom.core.regions import SeparateSettings, find_kind, find_tones
-from sketchloom.core.regions.drawing import sauvola, separate_ink, silhouette
+from sketchloom.core.regions.ink.drawing import sauvola, separate_ink, silhouette
 from tests.conftest import draw, picture_of
 
 

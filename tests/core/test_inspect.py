@@ -7,7 +7,7 @@ from skimage import data
 from skimage.morphology import skeletonize
 
 from sketchloom.core.job import inspect_source
-from sketchloom.core.regions.skeleton import loose_ends, thin
+from sketchloom.core.regions.ink.skeleton import loose_ends, thin
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 LINES = '<g fill="none" stroke="#101014" stroke-width="2.2">{}</g>'

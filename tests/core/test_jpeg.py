@@ -11,7 +11,7 @@ from scipy.fft import dctn
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import JpegTables, load_picture
 from sketchloom.core.regions import SeparateSettings, find_tones
-from sketchloom.core.regions.flat import FlatArt, shadows_joined
+from sketchloom.core.regions.flat.flat import FlatArt, shadows_joined
 from sketchloom.core.worn import find_stored
 from sketchloom.core.worn.compressed import Within
 from sketchloom.core.worn.jpeg import _CHROMA, _LUMA, coefficients, from_coefficients, table_of

@@ -11,9 +11,9 @@ from skimage import data
 from sketchloom.core.job import Pipeline, Recipe, inspect_source
 from sketchloom.core.picture import ClearColour, ClearPale, EvenLight, Picture
 from sketchloom.core.regions import find_kind, find_tones
-from sketchloom.core.regions.cores import is_clean
-from sketchloom.core.regions.cutout import cut_out, with_cut
 from sketchloom.core.regions.evidence import carried_out
+from sketchloom.core.regions.flat.cores import is_clean
+from sketchloom.core.regions.photo.cutout import cut_out, with_cut
 from sketchloom.core.regions.settings import SeparateSettings
 from tests.conftest import FOUR_INKS, draw, picture_of
 

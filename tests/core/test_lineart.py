@@ -6,7 +6,7 @@ import pytest
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import source_points
 from sketchloom.core.regions import Closing, Fill, SeparateSettings, find_leaks, find_tones
-from sketchloom.core.regions.lineart import FILLS, _alike, enclosed_areas, proposed_fills
+from sketchloom.core.regions.ink.lineart import FILLS, _alike, enclosed_areas, proposed_fills
 from tests.conftest import draw, picture_of
 
 STROKE = 'stroke="#111" stroke-width="6" stroke-linecap="round" fill="none"'

@@ -10,7 +10,7 @@ from skimage.filters import threshold_multiotsu
 from sketchloom.core.curves import TraceSettings, preset
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.regions import SeparateSettings, find_tones, lab_of
-from sketchloom.core.regions.photo import _colours_off, colour_steps, multi_otsu, tone_steps
+from sketchloom.core.regions.photo.photo import _colours_off, colour_steps, multi_otsu, tone_steps
 from tests.conftest import draw, picture_of
 
 

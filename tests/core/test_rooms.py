@@ -23,7 +23,7 @@ ORDER = [
     "send",
     "job",
 ]
-BASE = {"errors", "arrays", "opening", "units", "progress", "palette", "scale"}
+BASE = {"errors", "arrays", "opening", "units", "progress", "colour", "palette", "scale"}
 
 
 def imports_of(file: Path) -> set[str]:

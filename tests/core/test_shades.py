@@ -14,9 +14,9 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of
 from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import find_tones
-from sketchloom.core.regions.cores import join_cheapest
+from sketchloom.core.regions.flat.cores import join_cheapest
 from sketchloom.core.regions.settings import SeparateSettings
-from sketchloom.core.regions.shades import borders, components, in_order
+from sketchloom.core.regions.shading.shades import borders, components, in_order
 from tests.conftest import draw, picture_of
 
 TOP, BOTTOM = np.array([32, 80, 160]), np.array([191, 224, 255])

@@ -6,7 +6,7 @@ from scipy import ndimage
 from skimage import data
 
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.regions.simpler import _Least, _merged, _opened, _shortened, simpler_steps, working_scale
+from sketchloom.core.regions.photo.simpler import _Least, _merged, _opened, _shortened, simpler_steps, working_scale
 from tests.conftest import picture_of
 
 

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from PIL import Image
 from skimage.color import deltaE_ciede2000
 
+from sketchloom.core.colour import colour_difference
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import SeparateSettings, clear_ground, find_tones, lab_of, label_map, plan_inks
-from sketchloom.core.regions.colour import colour_difference
-from sketchloom.core.regions.patches import even_patches
+from sketchloom.core.regions.flat.patches import even_patches
 from tests.conftest import FOUR_INKS, draw, picture_of, render, svg_text, tries
 
 KEEP = SeparateSettings(ground="keep")

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from sketchloom.core.job import Pipeline, Recipe
-from sketchloom.core.regions.touching import lines_joined
+from sketchloom.core.regions.flat.touching import lines_joined
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 INK, PAPER = (30, 40, 60), (255, 255, 255)

@@ -24,7 +24,7 @@ from sketchloom.core.regions import (
     lab_of,
 )
 from sketchloom.core.regions.evidence import evidence_of, over_colour
-from sketchloom.core.regions.flat import separate_flat
+from sketchloom.core.regions.flat.flat import separate_flat
 from sketchloom.core.scale import OwnSize, SizeFrom
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import Restored

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.colour import name_of
 from sketchloom.core.palette import Ink
 from sketchloom.core.picture import Picture
-from sketchloom.core.regions.colour import name_of
 from sketchloom.core.regions.tones import Tones
 
 __all__ = ["Ground", "clear_ground", "ground_key", "subject_box"]

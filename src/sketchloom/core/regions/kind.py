@@ -6,15 +6,15 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.colour import lab_of
 from sketchloom.core.picture import Picture, reduce_picture
 from sketchloom.core.picture.paper import grain_of
-from sketchloom.core.regions.colour import lab_of
-from sketchloom.core.regions.cores import is_clean
-from sketchloom.core.regions.drawing import PAPER, evened, separate_ink
 from sketchloom.core.regions.evidence import SOLID, carried_out, evidence_of, over_colour
-from sketchloom.core.regions.flat import separate_flat
-from sketchloom.core.regions.page import page_alone
-from sketchloom.core.regions.patches import even_patches
+from sketchloom.core.regions.flat.cores import is_clean
+from sketchloom.core.regions.flat.flat import separate_flat
+from sketchloom.core.regions.flat.patches import even_patches
+from sketchloom.core.regions.ink.drawing import PAPER, evened, separate_ink
+from sketchloom.core.regions.ink.page import page_alone
 from sketchloom.core.regions.settings import SeparateSettings
 
 __all__ = ["Found", "Kind", "Road", "find_kind", "flat_share", "is_two_toned", "road_of"]

@@ -6,11 +6,11 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.colour import lab_of
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture, on_picture
-from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
-from sketchloom.core.regions.explain import explain_edges
+from sketchloom.core.regions.flat.explain import explain_edges
 from sketchloom.core.regions.settings import Pick
 
 __all__ = ["Picked", "colour_mask", "picked", "usual_reach"]

@@ -9,13 +9,12 @@ from sketchloom.core.arrays import Bytes, Floats
 from sketchloom.core.palette import Colour, keys_of
 from sketchloom.core.picture import Picture, source_points, unit_at
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.cores import is_clean
-from sketchloom.core.regions.cutout import KEY, cut_out, with_cut
-from sketchloom.core.regions.drawing import InkDrawing, InkReading, separate_ink, silhouette
 from sketchloom.core.regions.evidence import carried_out, evidence_of, over_colour, rim_of_inside
-from sketchloom.core.regions.flat import label_by_tones, separate_flat, shadows_joined
-from sketchloom.core.regions.kind import Kind, find_kind, road_of
-from sketchloom.core.regions.lineart import (
+from sketchloom.core.regions.flat.cores import is_clean
+from sketchloom.core.regions.flat.flat import label_by_tones, separate_flat, shadows_joined
+from sketchloom.core.regions.flat.touching import lines_joined
+from sketchloom.core.regions.ink.drawing import InkDrawing, InkReading, separate_ink, silhouette
+from sketchloom.core.regions.ink.lineart import (
     FILLS,
     Areas,
     Leak,
@@ -25,14 +24,15 @@ from sketchloom.core.regions.lineart import (
     with_closings,
     with_fills,
 )
-from sketchloom.core.regions.page import page_alone
-from sketchloom.core.regions.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
+from sketchloom.core.regions.ink.page import page_alone
+from sketchloom.core.regions.kind import Kind, find_kind, road_of
+from sketchloom.core.regions.photo.cutout import KEY, cut_out, with_cut
+from sketchloom.core.regions.photo.photo import LEAST_STEPS, MOST_STEPS, STEPS, colour_steps, tone_steps
+from sketchloom.core.regions.photo.simpler import LEAST_DETAIL
 from sketchloom.core.regions.picks import picked
 from sketchloom.core.regions.settings import Closing, SeparateSettings
-from sketchloom.core.regions.shades import Shades
-from sketchloom.core.regions.shading import Shading, find_shading, shading_of
-from sketchloom.core.regions.simpler import LEAST_DETAIL
-from sketchloom.core.regions.touching import lines_joined
+from sketchloom.core.regions.shading.shades import Shades
+from sketchloom.core.regions.shading.shading import Shading, find_shading, shading_of
 from sketchloom.core.units import PX_PER_MM_UNSET
 from sketchloom.core.worn import Wear, find_stored, ramp_sigma, redrawn, redrawn_within
 

@@ -12,7 +12,7 @@ from sketchloom.core.curves.centre.settle import LEAST, between_edges, evenly, t
 from sketchloom.core.curves.centre.strung import strung
 from sketchloom.core.curves.fit import fit_lines
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.skeleton import thin
+from sketchloom.core.regions.ink.skeleton import thin
 
 __all__ = ["CentreLine", "centre_lines"]
 

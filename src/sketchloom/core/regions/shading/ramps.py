@@ -7,10 +7,10 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, places_of
+from sketchloom.core.colour import lab_of
 from sketchloom.core.palette import Colour
-from sketchloom.core.regions.colour import lab_of
-from sketchloom.core.regions.patches import even_patches
-from sketchloom.core.regions.shades import beside, borders, components, in_order
+from sketchloom.core.regions.flat.patches import even_patches
+from sketchloom.core.regions.shading.shades import beside, borders, components, in_order
 
 __all__ = ["SHORTEST", "Ramp", "find_ramps", "usual_count"]
 

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
-from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.colour import lab_of
 
 __all__ = ["MOST_BANDS", "Shades", "beside", "borders", "components", "count_of", "flat_shades", "in_order"]
 

@@ -3,10 +3,10 @@
 import numpy as np
 
 from sketchloom.core.palette import Colour, keys_of
-from sketchloom.core.regions.ramps import Ramp, usual_count
 from sketchloom.core.regions.settings import SeparateSettings
-from sketchloom.core.regions.shades import MOST_BANDS, Shades, count_of, flat_shades
-from sketchloom.core.regions.shading import drawn_in_bands
+from sketchloom.core.regions.shading.ramps import Ramp, usual_count
+from sketchloom.core.regions.shading.shades import MOST_BANDS, Shades, count_of, flat_shades
+from sketchloom.core.regions.shading.shading import drawn_in_bands
 from sketchloom.core.regions.tones import Tones, as_colour
 
 __all__ = ["shaded"]

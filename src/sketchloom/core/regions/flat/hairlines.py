@@ -3,7 +3,7 @@
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
-from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 
 __all__ = ["exact_lines", "is_repeated"]

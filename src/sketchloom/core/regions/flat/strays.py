@@ -13,14 +13,14 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
+from sketchloom.core.colour import lab_of
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.cells import ColourCells
-from sketchloom.core.regions.colour import lab_of
 from sketchloom.core.regions.evidence import pack
-from sketchloom.core.regions.explain import RIDGE, Blends, blend_at, settled
-from sketchloom.core.regions.hairlines import exact_lines, is_repeated
-from sketchloom.core.regions.patches import EvenPatches
-from sketchloom.core.regions.stored import fitted_ink, light_first
+from sketchloom.core.regions.flat.cells import ColourCells
+from sketchloom.core.regions.flat.explain import RIDGE, Blends, blend_at, settled
+from sketchloom.core.regions.flat.hairlines import exact_lines, is_repeated
+from sketchloom.core.regions.flat.patches import EvenPatches
+from sketchloom.core.regions.flat.stored import fitted_ink, light_first
 
 __all__ = ["CLEAN", "separate_compressed", "separate_thin"]
 

@@ -9,9 +9,9 @@ from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Picture, on_picture, unit_at
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.drawing import InkDrawing
+from sketchloom.core.regions.ink.drawing import InkDrawing
+from sketchloom.core.regions.ink.skeleton import loose_ends
 from sketchloom.core.regions.settings import Closing, Fill
-from sketchloom.core.regions.skeleton import loose_ends
 
 __all__ = ["FILLS", "Areas", "Leak", "enclosed_areas", "find_leaks", "proposed_fills", "with_closings", "with_fills"]
 

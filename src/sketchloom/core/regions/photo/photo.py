@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
+from sketchloom.core.colour import lab_of
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.colour import lab_of
-from sketchloom.core.regions.simpler import FOLLOWED, LEAST_DETAIL, simpler_steps, working_scale
+from sketchloom.core.regions.photo.simpler import FOLLOWED, LEAST_DETAIL, simpler_steps, working_scale
 
 __all__ = ["LEAST_STEPS", "MOST_STEPS", "STEPS", "ColourSteps", "ToneSteps", "colour_steps", "multi_otsu", "tone_steps"]
 

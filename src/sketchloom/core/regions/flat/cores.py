@@ -10,9 +10,9 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, looked_up, places_of
-from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.colour import lab_of
 from sketchloom.core.regions.evidence import pack
-from sketchloom.core.regions.hairlines import is_repeated
+from sketchloom.core.regions.flat.hairlines import is_repeated
 
 __all__ = ["Cores", "clean_cores", "is_clean", "join_cheapest", "noisy_cores"]
 

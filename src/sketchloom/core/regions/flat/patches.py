@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
-from sketchloom.core.regions.colour import lab_of
+from sketchloom.core.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 
 __all__ = ["EvenPatches", "even_patches"]

@@ -14,7 +14,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, dots
 from sketchloom.core.palette import Colour, hex_of
-from sketchloom.core.regions.ramps import SHORTEST, Ramp, find_ramps
+from sketchloom.core.regions.shading.ramps import SHORTEST, Ramp, find_ramps
 
 __all__ = ["Shading", "drawn_in_bands", "find_shading", "shading_of"]
 

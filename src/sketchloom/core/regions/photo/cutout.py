@@ -7,7 +7,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.picture import Picture
-from sketchloom.core.regions.simpler import LEAST_DETAIL, least_piece, without_bits
+from sketchloom.core.regions.photo.simpler import LEAST_DETAIL, least_piece, without_bits
 
 __all__ = ["KEY", "CutOut", "cut_out", "with_cut"]
 

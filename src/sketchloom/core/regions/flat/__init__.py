@@ -1,0 +1,1 @@
+"""What even colours need: cores, strays, edges that are blends."""

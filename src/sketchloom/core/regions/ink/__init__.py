@@ -1,0 +1,1 @@
+"""Drawings in ink: the paper, the strokes, and the areas that they enclose."""

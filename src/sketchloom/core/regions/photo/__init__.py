@@ -1,0 +1,1 @@
+"""Photographs: steps of light, or a few colours, made simple."""

@@ -1,0 +1,1 @@
+"""Tones that follow each other like shading: shades, gradients and their bands."""
