@@ -10,9 +10,9 @@ from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from skimage import data as photos
 
-from sketchloom.core.inspect import LIMITS
 from sketchloom.core.job import read_job
 from sketchloom.core.picture import Crop, Turn
+from sketchloom.core.survey import LIMITS
 from tests.conftest import FOUR_INKS, draw
 from tests.core.test_pages import SHEET
 

@@ -6,6 +6,7 @@ import subprocess
 import sys
 
 import pytest
+from fontTools.pens.areaPen import AreaPen
 
 import sketchloom.core.send.files as files
 from sketchloom.core.curves import Path
@@ -15,6 +16,7 @@ from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.palette import Ink
 from sketchloom.core.send import SVG, WRITERS, files_of, names_of, settle_all, write_all, write_whole
+from sketchloom.core.send.lettering import OutlinePen
 from tests.conftest import FOUR_INKS, check_svg, draw, svg_text
 
 
@@ -207,3 +209,18 @@ def test_no_two_layers_have_one_name():
     cuts = tuple(Cut(key=key, name="", ink=Ink(key, "", (0, 0, 0), (0, 0, 0)), path=path) for key in keys)
     names = list(names_of(CutStack(cuts, (1.0, 1.0))).values())
     assert len(set(names)) == len(keys) and all(re.fullmatch("[a-z0-9-]+", name) for name in names)
+
+
+@pytest.mark.parametrize("closed_by", ["line", "curve"])
+def test_quadratic_outlines_of_a_font_are_read_as_fonttools_measures_them(closed_by):
+    pen, area = OutlinePen(), AreaPen()
+    for one in (pen, area):
+        one.moveTo((0, 0))
+        one.qCurveTo((40, -30), (80, 10), (90, 60))  # a corner between two controls is implied, as in TrueType
+        one.lineTo((30, 80))
+        if closed_by == "curve":
+            one.qCurveTo((-20, 50), (0, 0))
+        one.closePath()
+    ((contour, straight),) = pen.contours
+    assert straight.tolist() == ([False, False, True, False] if closed_by == "curve" else [False, False, True, True])
+    assert abs(Path((contour,), (straight,)).areas[0]) == pytest.approx(abs(area.value))

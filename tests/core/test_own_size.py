@@ -7,9 +7,9 @@ import pytest
 from PIL import Image
 
 from sketchloom.core.errors import PictureError
-from sketchloom.core.inspect import report_at
 from sketchloom.core.job import Pipeline, Recipe, measure_opened, report_of
 from sketchloom.core.picture import load_picture
+from sketchloom.core.survey import report_at
 
 
 def square(width: int = 400) -> Image.Image:

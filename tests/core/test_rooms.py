@@ -12,6 +12,7 @@ ORDER = [
     "picture",
     "worn",
     "regions",
+    "survey",
     "planar",
     "curves",
     "tidy",

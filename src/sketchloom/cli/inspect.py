@@ -6,10 +6,10 @@ import click
 import msgspec
 
 from sketchloom.cli.opened import check_names, open_source
-from sketchloom.core.inspect import report_at
 from sketchloom.core.job import Pipeline, measure_opened
 from sketchloom.core.scale import check_size
 from sketchloom.core.send import settle_all, write_whole
+from sketchloom.core.survey import report_at
 from sketchloom.core.units import parse_length
 
 __all__ = ["inspect_command"]

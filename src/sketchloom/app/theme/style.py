@@ -48,7 +48,7 @@ class Theme(QObject):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         if not self._fonts_loaded:
-            for face in sorted((files("sketchloom.app") / "resources" / "fonts").iterdir(), key=str):
+            for face in sorted((files("sketchloom") / "resources" / "fonts").iterdir(), key=str):
                 QFontDatabase.addApplicationFontFromData(face.read_bytes())
             app.styleHints().colorSchemeChanged.connect(lambda: self._choice or self.apply())
             self._fonts_loaded = True

@@ -1,4 +1,4 @@
-"""Findings, before and after: what a picture is good for, and whether its layers can be cut."""
+"""Whether layers can be cut: findings, and what mends them."""
 
 from sketchloom.core.inspect.check import FINDERS, find_all
 from sketchloom.core.inspect.compared import Compared
@@ -17,20 +17,13 @@ from sketchloom.core.inspect.mending import MendedAll, mend_all
 from sketchloom.core.inspect.narrowest import narrowest_mm, narrowest_of
 from sketchloom.core.inspect.outline import Outline, outline_of
 from sketchloom.core.inspect.report import check_report, readiness
-from sketchloom.core.inspect.source import (
-    LIMITS,
-    SourceMeasures,
-    SourceReport,
-    measure_source,
-    report_at,
-)
 from sketchloom.core.inspect.subject import FromPicture, Memory, Subject
 from sketchloom.core.inspect.trials import all_with_sure_fixes, with_sure_fixes
 
 __all__ = [
-    "FINDERS", "KINDS", "LIMITS", "Aside", "Change", "CheckSettings", "Compared", "Finding", "Fix", "FromPicture",
-    "Memory", "MendedAll", "Outline", "Severity", "SourceMeasures", "SourceReport", "Subject", "all_with_sure_fixes",
+    "FINDERS", "KINDS", "Aside", "Change", "CheckSettings", "Compared", "Finding", "Fix", "FromPicture",
+    "Memory", "MendedAll", "Outline", "Severity", "Subject", "all_with_sure_fixes",
     "changed_elsewhere", "check_checks", "check_limit", "check_report", "find_all", "is_no_worse", "limits_for",
-    "measure_source", "mend_all", "narrowest_mm", "narrowest_of", "outline_of", "readiness", "report_at",
+    "mend_all", "narrowest_mm", "narrowest_of", "outline_of", "readiness",
     "with_sure_fixes",
 ]  # fmt: skip

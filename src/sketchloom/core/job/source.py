@@ -1,9 +1,9 @@
 """What an opened picture is good for, told from the stages that would trace it."""
 
-from sketchloom.core.inspect import SourceMeasures, SourceReport, measure_source, report_at
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.picture import Picture
+from sketchloom.core.survey import SourceMeasures, SourceReport, measure_source, report_at
 
 __all__ = ["inspect_source", "measure_opened"]
 

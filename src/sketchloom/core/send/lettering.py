@@ -5,14 +5,15 @@ from importlib.resources import files
 from typing import Any
 
 import numpy as np
-from fontTools.pens.recordingPen import RecordingPen
+from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont
 
+from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 
-__all__ = ["words_path"]
+__all__ = ["OutlinePen", "words_path"]
 
-_FONT = "app/resources/fonts/Inter-Medium.otf"
+_FONT = "resources/fonts/Inter-Medium.otf"
 
 
 @cache
@@ -40,37 +41,39 @@ def words_path(words: str, left: float, baseline: float, size: float) -> Path:
         name = names.get(ord(letter))
         if name is None:
             continue
-        pen = RecordingPen()
+        pen = OutlinePen(glyphs)
         glyphs[name].draw(pen)
-        for contour, straight in _contours(pen.value):
+        for contour, straight in pen.contours:
             contours.append(contour * (scale, -scale) + (at, baseline))
             flags.append(straight)
         at += glyphs[name].width * scale
     return Path(tuple(contours), tuple(flags))
 
 
-def _contours(verbs: list[tuple[str, Any]]) -> list[tuple[np.ndarray, np.ndarray]]:
-    out = []
-    points: list[tuple[float, float]] = []
-    straight: list[bool] = []
+class OutlinePen(BasePen):  # type: ignore[misc]
+    """Gathers contours as cubic segments; quadratic curves, as TrueType fonts have them, become the same cubic."""
 
-    def line_to(end: tuple[float, float]) -> None:
-        start = points[-1]
-        if end != start:
-            way = end[0] - start[0], end[1] - start[1]
-            points.extend((start[0] + way[0] * k / 3, start[1] + way[1] * k / 3) for k in (1, 2))
-            points.append(end)
-            straight.append(True)
+    def __init__(self, glyphs: Any = None) -> None:
+        super().__init__(glyphs)
+        self.contours: list[tuple[Floats, Bools]] = []
+        self._points: list[Any] = []
+        self._straight: list[bool] = []
 
-    for verb, places in verbs:
-        if verb == "moveTo":
-            points, straight = [places[0]], []
-        elif verb == "lineTo":
-            line_to(places[0])
-        elif verb == "curveTo":
-            points.extend(places)
-            straight.append(False)
-        elif verb == "closePath" and points:
-            line_to(points[0])
-            out.append((np.array(points, float), np.array(straight, bool)))
-    return out
+    def _moveTo(self, pt: Any) -> None:  # noqa: N802
+        self._points, self._straight = [pt], []
+
+    def _lineTo(self, pt: Any) -> None:  # noqa: N802
+        start = self._points[-1]
+        if pt != start:
+            way = pt[0] - start[0], pt[1] - start[1]
+            self._points.extend((start[0] + way[0] * k / 3, start[1] + way[1] * k / 3) for k in (1, 2))
+            self._points.append(pt)
+            self._straight.append(True)
+
+    def _curveToOne(self, pt1: Any, pt2: Any, pt3: Any) -> None:  # noqa: N802
+        self._points.extend((pt1, pt2, pt3))
+        self._straight.append(False)
+
+    def _closePath(self) -> None:  # noqa: N802
+        self._lineTo(self._points[0])
+        self.contours.append((np.array(self._points, float), np.array(self._straight, bool)))

@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from sketchloom.app.fields import Card, faded, in_unit
-from sketchloom.core.inspect import LIMITS, SourceReport, report_at
 from sketchloom.core.job import Result, px_per_mm_of
 from sketchloom.core.regions.kind import SHADED_SHARE
+from sketchloom.core.survey import LIMITS, SourceReport, report_at
 
 if TYPE_CHECKING:
     from sketchloom.app.steps.source.step import SourceStep
