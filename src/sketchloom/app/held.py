@@ -9,10 +9,10 @@ import msgspec
 
 from sketchloom.app.runner import Progress
 from sketchloom.core.errors import PictureError, SketchLoomError
-from sketchloom.core.inspect import SourceMeasures
 from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, measure_opened, read_job
 from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
+from sketchloom.core.survey import SourceMeasures
 
 __all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "open_held", "read_held", "title_of"]
 

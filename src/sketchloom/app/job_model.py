@@ -9,7 +9,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.runner import Progress, Runner, StageFailedError
-from sketchloom.core.inspect import SourceMeasures
 from sketchloom.core.job import (
     STEP_OF_STAGE,
     History,
@@ -24,6 +23,7 @@ from sketchloom.core.job import (
 from sketchloom.core.picture import DPI, Crop, Picture, Row
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
+from sketchloom.core.survey import SourceMeasures
 
 __all__ = ["JobModel"]
 

@@ -50,7 +50,7 @@ def words_path(words: str, left: float, baseline: float, size: float) -> Path:
     return Path(tuple(contours), tuple(flags))
 
 
-class OutlinePen(BasePen):  # type: ignore[misc]
+class OutlinePen(BasePen):
     """Gathers contours as cubic segments; quadratic curves, as TrueType fonts have them, become the same cubic."""
 
     def __init__(self, glyphs: Any = None) -> None:
