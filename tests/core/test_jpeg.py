@@ -13,8 +13,9 @@ from sketchloom.core.picture import JpegTables, load_picture
 from sketchloom.core.regions import SeparateSettings, find_tones
 from sketchloom.core.regions.flat.flat import FlatArt, shadows_joined
 from sketchloom.core.worn import find_stored
+from sketchloom.core.worn.blocks import coefficients, from_coefficients
 from sketchloom.core.worn.compressed import Within
-from sketchloom.core.worn.jpeg import _CHROMA, _LUMA, coefficients, from_coefficients, table_of
+from sketchloom.core.worn.jpeg import _CHROMA, _LUMA, table_of
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 BADGE = FOUR_INKS + "".join(

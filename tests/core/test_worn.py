@@ -240,14 +240,14 @@ def test_crumbs_of_compression_join_what_is_around_them_and_dots_stay(monkeypatc
         pieces = [sum(layer.pieces for layer in result.stack.layers) for result in (worn, plain)]
         assert pieces[1] <= pieces[0] <= pieces[1] + 2
     assert floors == pytest.approx([6, 6, 6])
-    monkeypatch.setattr("sketchloom.core.regions.tones.find_stored", lambda *_: None)
+    monkeypatch.setattr("sketchloom.core.regions.flat.tones.find_stored", lambda *_: None)
     lost = Pipeline(0).run(picture_of(jpeg(rgb, 40)), Recipe().with_("separate", ground="keep"))
     assert 6 < lost.tidied.floor <= 24
     assert plain.tidied.floor == 0 and plain.tidied.least == pytest.approx(0.25 * plain.scale.px_per_mm**2)
 
 
 def test_the_floor_of_a_worn_picture_is_as_large_in_its_preview(monkeypatch):
-    for room in ("pipeline", "work"):
+    for room in ("pipeline", "stages.prepare"):
         monkeypatch.setattr(f"sketchloom.core.job.{room}.PREVIEW_PIXELS", 40_000)
     picture = picture_of(jpeg(fair(400), 60))
     recipe = Recipe().with_("separate", ground="keep")

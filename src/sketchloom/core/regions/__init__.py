@@ -6,15 +6,17 @@ from sketchloom.core.regions.flat.cores import is_clean
 from sketchloom.core.regions.ground import Ground, clear_ground, ground_key, subject_box
 from sketchloom.core.regions.ink.drawing import InkDrawing, InkReading
 from sketchloom.core.regions.ink.lineart import FILLS, find_leaks
+from sketchloom.core.regions.ink.tones import find_drawing
 from sketchloom.core.regions.kind import Found, Kind, Road, find_kind, flat_share, road_of
 from sketchloom.core.regions.labelmap import GROUND, DrawnEdge, LabelMap, label_of_cells
 from sketchloom.core.regions.picks import usual_reach
 from sketchloom.core.regions.plan import InkPlan, InkStep, dressed, ink_steps, label_map, plan_inks
+from sketchloom.core.regions.roads import find_tones
 from sketchloom.core.regions.settings import Closing, Fill, Pick, SeparateSettings
 from sketchloom.core.regions.shading.shaded import shaded
 from sketchloom.core.regions.shading.shades import MOST_BANDS, Shades
 from sketchloom.core.regions.show import coloured
-from sketchloom.core.regions.tones import Tones, find_drawing, find_tones
+from sketchloom.core.regions.tones import Tones
 
 __all__ = [
     "FILLS",

@@ -5,9 +5,8 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.worn.jpeg import (
+from sketchloom.core.worn.blocks import (
     SIDE,
-    Stored,
     coefficients,
     cut_up,
     from_coefficients,
@@ -18,6 +17,7 @@ from sketchloom.core.worn.jpeg import (
     to_rgb,
     to_ycc,
 )
+from sketchloom.core.worn.jpeg import Stored
 
 __all__ = ["Within"]
 

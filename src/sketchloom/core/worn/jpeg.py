@@ -6,21 +6,22 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.picture import JpegTables
+from sketchloom.core.worn.blocks import (
+    BLOCK,
+    COSINES,
+    SIDE,
+    blocks_of,
+    coefficients,
+    cut_up,
+    enlarged_chroma,
+    halved_chroma,
+    padded,
+    planes_of,
+    to_rgb,
+    to_ycc,
+)
 
-__all__ = [
-    "SIDE",
-    "Stored",
-    "coefficients",
-    "cut_up",
-    "find_stored",
-    "from_coefficients",
-    "laid_out",
-    "padded",
-    "reduced",
-    "spread_evenly",
-    "to_rgb",
-    "to_ycc",
-]
+__all__ = ["Stored", "find_stored"]
 
 _LUMA = (
     "16 11 10 16 24 40 51 61 12 12 14 19 26 58 60 55 14 13 16 24 40 57 69 56 14 17 22 29 51 87 80 62 "
@@ -32,7 +33,6 @@ _CHROMA = "17 18 24 47 99 99 99 99 18 21 26 66 99 99 99 99 24 26 56 99 99 99 99 
 """ITU-T T.81, annex K, tables K.1 and K.2, row by row."""
 QUALITIES = range(10, 93)
 """Of those tables, scaled as common encoders do. What is stored more finely is hardly worn."""
-SIDE, _BLOCK = 16, 8
 _HALVINGS = ((2, 2), (1, 2), (1, 1))
 """How many rows and columns one value of chroma stands for."""
 _MOST_PIXELS = 4_000_000
@@ -60,19 +60,6 @@ _BETTER = 0.97, 0.9
 _ALIKE = 0.8
 """8-bit steps that the stored picture, decoded, may lie from the one at hand, on average."""
 _ROUNDS = 4
-_TO_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
-"""ITU-R BT.601, as JFIF takes it."""
-_TO_RGB: Floats = np.linalg.inv(_TO_YCC).astype(np.float32)
-
-
-def _cosines() -> Floats:
-    """The 64 x 64 matrix of the two-dimensional cosine transform of a block, row by row; orthonormal."""
-    k = np.arange(_BLOCK)
-    one = np.cos((2 * k[None] + 1) * k[:, None] * np.pi / 16) * np.where(k[:, None] == 0, np.sqrt(1 / 8), 0.5)
-    return np.kron(one, one).astype(np.float32)
-
-
-_COSINES = _cosines()
 
 
 class Stored(NamedTuple):
@@ -98,7 +85,7 @@ class Stored(NamedTuple):
         planes = []
         for place, whole in enumerate(self.whole):
             step, halving = (self.steps[0], (1, 1)) if place == 0 else (self.steps[1], self.halving)
-            planes.append(_spread(_of_blocks(whole * step @ _COSINES, halving, self.shape), halving))
+            planes.append(enlarged_chroma(planes_of(whole * step @ COSINES, halving, self.shape), halving))
         return to_rgb(np.stack(planes))[: self.shape[0], : self.shape[1]]
 
 
@@ -133,7 +120,7 @@ def find_stored(rgb: Bytes, tables: JpegTables | None = None) -> Stored | None:
         return None
     starts = [(row, column)]
     if min(rgb.shape[:2]) >= 4 * SIDE:
-        starts += [(row + down, column + across) for down, across in ((0, _BLOCK), (_BLOCK, 0), (_BLOCK, _BLOCK))]
+        starts += [(row + down, column + across) for down, across in ((0, BLOCK), (BLOCK, 0), (BLOCK, BLOCK))]
     return _found(rgb, (table_of(_LUMA, quality), table_of(_CHROMA, quality)), starts)
 
 
@@ -170,7 +157,7 @@ def _phase(luma: Floats) -> int:
     step = np.minimum(np.abs(np.diff(luma, axis=0)), _RINGING)
     more = step[1:-1] - (step[:-2] + step[2:]) / 2
     rise = more.mean(1)
-    mean = [rise[(place - 2) % _BLOCK :: _BLOCK].mean() for place in range(_BLOCK)]
+    mean = [rise[(place - 2) % BLOCK :: BLOCK].mean() for place in range(BLOCK)]
     return int(np.argmax(mean))
 
 
@@ -181,114 +168,9 @@ def table_of(base: str, quality: int) -> Floats:
     return np.clip(steps, 1, 255).astype(np.float32)
 
 
-def to_ycc(rgb: Floats | Bytes) -> Floats:
-    """Luma and chroma of (H, W, 3) RGB, all about nought; (3, H, W) float32."""
-    planes = np.ascontiguousarray((rgb.astype(np.float32) @ _TO_YCC.T).transpose(2, 0, 1))
-    planes[0] -= 128
-    return planes
-
-
-def to_rgb(planes: Floats) -> Floats:
-    """The inverse of `to_ycc`."""
-    return np.asarray((planes.transpose(1, 2, 0) + np.array([128, 0, 0], np.float32)) @ _TO_RGB.T)
-
-
-def padded(picture: np.ndarray) -> np.ndarray:
-    """Repeat the last row and column up to whole squares of 16 px; (H, W, N)."""
-    rows, columns = (-side % SIDE for side in picture.shape[:2])
-    return np.pad(picture, ((0, rows), (0, columns), (0, 0)), mode="edge")
-
-
-def blocks_of(squares: np.ndarray) -> np.ndarray:
-    """Cut squares (n, R, C), of sides that are 8 or 16 px, to blocks, row by row; (n * blocks, 64)."""
-    count, rows, columns = squares.shape
-    cut = squares.reshape(count, rows // _BLOCK, _BLOCK, columns // _BLOCK, _BLOCK).transpose(0, 1, 3, 2, 4)
-    return cut.reshape(-1, _BLOCK * _BLOCK)
-
-
-def squares_of(blocks: Floats, sides: tuple[int, int]) -> Floats:
-    """The inverse of `blocks_of`."""
-    down, across = sides[0] // _BLOCK, sides[1] // _BLOCK
-    laid = blocks.reshape(-1, down, across, _BLOCK, _BLOCK).transpose(0, 1, 3, 2, 4)
-    return laid.reshape(-1, *sides)
-
-
-def reduced(squares: Floats, halving: tuple[int, int]) -> Floats:
-    """Means of so many rows and columns; (n, 16, 16) to (n, 16 / rows, 16 / columns)."""
-    if halving == (1, 1):
-        return squares
-    down, across = halving
-    return np.asarray(squares.reshape(len(squares), SIDE // down, down, SIDE // across, across).mean((2, 4)))
-
-
-def spread_evenly(squares: Floats, halving: tuple[int, int]) -> Floats:
-    """Repeat each value over the rows and columns that it is the mean of."""
-    return np.asarray(squares.repeat(halving[0], 1).repeat(halving[1], 2))
-
-
-def cut_up(plane: np.ndarray, sides: tuple[int, int] = (SIDE, SIDE)) -> np.ndarray:
-    """Cut a plane (H, W) to squares, row by row; (n, *sides)."""
-    rows, columns = plane.shape[0] // sides[0], plane.shape[1] // sides[1]
-    return plane.reshape(rows, sides[0], columns, sides[1]).transpose(0, 2, 1, 3).reshape(-1, *sides)
-
-
-def laid_out(squares: Floats, rows: int) -> Floats:
-    """The inverse of `cut_up`, of so many rows of squares."""
-    _, down, across = squares.shape
-    return squares.reshape(rows, -1, down, across).transpose(0, 2, 1, 3).reshape(rows * down, -1)
-
-
-def coefficients(squares: Floats) -> Floats:
-    """Cosine coefficients of the blocks of some squares; (n * blocks, 64)."""
-    return blocks_of(squares) @ _COSINES.T
-
-
-def from_coefficients(values: Floats, sides: tuple[int, int]) -> Floats:
-    """The inverse of `coefficients`."""
-    return squares_of(values @ _COSINES, sides)
-
-
-def _of_blocks(blocks: Floats, halving: tuple[int, int], shape: tuple[int, int]) -> Floats:
-    """Lay blocks of a plane out; (H / rows, W / columns)."""
-    sides = SIDE // halving[0], SIDE // halving[1]
-    return laid_out(squares_of(blocks, sides), -(-shape[0] // SIDE))
-
-
-def _spread(plane: Floats, halving: tuple[int, int]) -> Floats:
-    """Enlarge a plane of chroma as common decoders do: three parts of the nearer value, one of the next."""
-    for axis in (0, 1):
-        if halving[axis] == 2:
-            low, high = _beside(plane, axis)
-            pair = np.stack([0.75 * plane + 0.25 * low, 0.75 * plane + 0.25 * high], axis + 1)
-            shape = list(plane.shape)
-            shape[axis] *= 2
-            plane = pair.reshape(shape)
-    return plane
-
-
-def _gathered(plane: Floats, halving: tuple[int, int]) -> Floats:
-    """Undo `_spread`: means of pairs, which are an eighth of either neighbour and the rest of the value itself."""
-    for axis in (0, 1):
-        if halving[axis] == 2:
-            first, second = (plane[0::2], plane[1::2]) if axis == 0 else (plane[:, 0::2], plane[:, 1::2])
-            seen = (first + second) / 2
-            plane = seen
-            for _ in range(8):  # what is left over falls to under a tenth in each round
-                low, high = _beside(plane, axis)
-                plane = plane + 1.33 * (seen - 0.75 * plane - 0.125 * (low + high))
-    return plane
-
-
-def _beside(plane: Floats, axis: int) -> tuple[Floats, Floats]:
-    """The values before and after, the outermost repeated."""
-    along = np.moveaxis(plane, axis, 0)
-    low, high = np.concatenate([along[:1], along[:-1]]), np.concatenate([along[1:], along[-1:]])
-    return np.moveaxis(low, 0, axis), np.moveaxis(high, 0, axis)
-
-
 def _quality(rgb: Bytes) -> int | None:
     """The lowest quality whose steps explain the luma of the blocks; white and black may be anything beyond."""
-    sides = _BLOCK, _BLOCK
+    sides = BLOCK, BLOCK
     luma = cut_up(to_ycc(rgb)[0], sides)
     dark, light = rgb <= _BLACK, rgb >= _WHITE
     low, high = cut_up(np.asarray(dark.all(2)), sides), cut_up(np.asarray(light.all(2)), sides)
@@ -297,7 +179,7 @@ def _quality(rgb: Bytes) -> int | None:
     some = some[:: max(1, len(some) // _TRIED)]
     luma, low, high = (blocks_of(part_of[some]) for part_of in (luma, low, high))
     cut_off = np.flatnonzero((low | high).any(1))
-    blocks = _Blocks(luma @ _COSINES.T, cut_off, luma[cut_off], low[cut_off], high[cut_off])
+    blocks = _Blocks(luma @ COSINES.T, cut_off, luma[cut_off], low[cut_off], high[cut_off])
     for off in _OFF:
         first, left = 101, {}
         for quality in QUALITIES:
@@ -330,8 +212,8 @@ def _unexplained(blocks: _Blocks, steps: Floats, off: float) -> float:
     if len(blocks.cut_off):
         wanted = blocks.part
         for _ in range(_ROUNDS):
-            part = wanted @ _COSINES.T
-            made = (np.rint(part / steps) * steps) @ _COSINES
+            part = wanted @ COSINES.T
+            made = (np.rint(part / steps) * steps) @ COSINES
             beyond = (blocks.low & (made < blocks.part)) | (blocks.high & (made > blocks.part))
             wanted = np.where(beyond, made, blocks.part)
         values = values.copy()
@@ -356,7 +238,7 @@ def _as_stored(rgb: Bytes, steps: tuple[Floats, Floats], halving: tuple[int, int
         whole = []
         for place, plane in enumerate(planes):
             if place:
-                plane = _gathered(plane, halving)
+                plane = halved_chroma(plane, halving)
             sides = (SIDE, SIDE) if place == 0 else (SIDE // halving[0], SIDE // halving[1])
             whole.append(np.rint(coefficients(cut_up(plane, sides)) / steps[min(place, 1)]))
         stored = Stored((0, 0), shape, halving, steps, (whole[0], whole[1], whole[2]))

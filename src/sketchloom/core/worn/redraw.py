@@ -8,9 +8,10 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Bytes, Floats
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.worn.blocks import to_ycc
 from sketchloom.core.worn.blur import Wear, ramp_sigma, wear_of
 from sketchloom.core.worn.compressed import Within
-from sketchloom.core.worn.jpeg import Stored, to_ycc
+from sketchloom.core.worn.jpeg import Stored
 
 __all__ = ["Redrawn", "redrawn", "redrawn_within"]
 
