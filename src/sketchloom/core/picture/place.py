@@ -66,24 +66,38 @@ def outline_mask(picture: Picture, points: Sequence[Point]) -> Bools | None:
     return mask if mask.any() else None
 
 
-def inside_lines(shape: tuple[int, int], lines: Sequence[Floats]) -> Bools:
-    """Pixels whose middle lies inside closed lines, each (n, 2) px, by the even-odd rule; (H, W).
+def inside_lines(shape: tuple[int, int], lines: Sequence[Floats], corner: tuple[int, int] = (0, 0)) -> Bools:
+    """Pixels whose middle lies inside closed lines, by the even-odd rule.
 
     Every crossing of a line with a row of middles flips what lies right of it.
+
+    Parameters
+    ----------
+    shape : (int, int)
+        Rows and columns that are looked at.
+    lines : sequence of (n, 2) float
+        px
+    corner : (int, int)
+        Column and row at which they begin.
+
+    Returns
+    -------
+    (rows, columns) bool
     """
     height, width = shape
+    left, top = corner
     flips = np.zeros((height, width + 1), np.uint8)
     for start in lines:
         end = np.roll(start, -1, 0)
         swap = (start[:, 1] > end[:, 1])[:, None]
         upper, lower = np.where(swap, end, start), np.where(swap, start, end)
-        first = np.clip(np.ceil(upper[:, 1] - 0.5), 0, height).astype(np.int64)
-        last = np.clip(np.ceil(lower[:, 1] - 0.5), 0, height).astype(np.int64)
+        first = np.clip(np.ceil(upper[:, 1] - 0.5), top, top + height).astype(np.int64)
+        last = np.clip(np.ceil(lower[:, 1] - 0.5), top, top + height).astype(np.int64)
         side = np.repeat(np.arange(len(start)), last - first)
         rows, _ = ranges(first, last - first)
         slope = (lower - upper)[side]
         x = upper[side, 0] + (rows + 0.5 - upper[side, 1]) * slope[:, 0] / slope[:, 1]
-        np.add.at(flips, (rows, np.clip(np.ceil(x - 0.5), 0, width).astype(np.int64)), 1)
+        np.add.at(flips, (rows - top, np.clip(np.ceil(x - 0.5) - left, 0, width).astype(np.int64)), 1)
     return (np.cumsum(flips[:, :-1], axis=1, dtype=np.uint8) & 1).view(bool)
 
 

@@ -14,13 +14,15 @@ from sketchloom.core.picture import Point
 from sketchloom.core.regions import GROUND, DrawnEdge
 from sketchloom.core.tidy.give import check_ink
 from sketchloom.core.tidy.places import check_length, check_places
-from sketchloom.core.tidy.sheet import Sheet, inside_polygon
+from sketchloom.core.tidy.sheet import Sheet, Window, window_of_polygon
 from sketchloom.core.tidy.work import Work, over_axis
 
 __all__ = ["FEW", "Bridge", "Split", "laid_over", "strip"]
 
 FEW = 8
 """px; less on one side of a line is no piece."""
+_BESIDE = 2
+"""px from a line, in which a side of it is told."""
 
 
 def strip(line: Floats, width: float) -> shapely.Geometry:
@@ -75,31 +77,42 @@ class Split(Work, frozen=True, tag="split", kw_only=True):
         corners = np.floor(np.clip(line, -far, far)).astype(np.int32)
         cv2.polylines(barrier, [corners.reshape(-1, 1, 2)], False, 1, 1, cv2.LINE_4)
         crossed = np.unique(runs.face_at(np.flatnonzero(barrier)))
-        parted = False
-        owns = [sheet.mask([face]) for face in crossed[found.label[crossed] != GROUND].tolist()]
-        for own in owns:  # all masks first: a piece that is parted gives the others new numbers
-            side = _sides(own, barrier > 0, line)
+        parted: list[tuple[Window, Bools]] = []
+        for face in crossed[found.label[crossed] != GROUND].tolist():
+            window, own = sheet.window(face, _BESIDE)
+            side = _sides(own, barrier[window] > 0, line, (window[1].start, window[0].start))
             if side is not None:
-                if self.ink:
-                    sheet.put(side, self.ink)
-                else:
-                    sheet.part(side)
-                parted = True
-        if parted:
-            sheet.drawn.append(DrawnEdge(line))
-        return int(not parted)
+                parted.append((window, side))
+        if not parted:
+            return 1
+        if self.ink:
+            sheet.put_each(parted, self.ink)
+        else:
+            sheet.part_each(parted)
+        sheet.drawn.append(DrawnEdge(line))
+        return 0
 
 
-def _sides(own: Bools, barrier: Bools, line: Floats) -> Bools | None:
-    """The smaller part of a piece that a line goes across, or None where it does not."""
+def _sides(own: Bools, barrier: Bools, line: Floats, corner: tuple[int, int]) -> Bools | None:
+    """The smaller part of a piece that a line goes across, in a window; None where it does not.
+
+    Parameters
+    ----------
+    own, barrier : (h, w) bool
+        Pixels of the piece, and under the line.
+    line : (n, 2) float
+        px of the picture.
+    corner : (int, int)
+        Column and row at which the window begins.
+    """
     count, parts, stats, _ = cv2.connectedComponentsWithStats((own & ~barrier).view(np.uint8), connectivity=4)
     areas = stats[1:, cv2.CC_STAT_AREA]
     if (areas >= FEW).sum() < 2:
         return None
-    left = _left_of(line, np.argwhere(own)[:, ::-1] + 0.5)
+    left = _left_of(line, np.argwhere(own)[:, ::-1] + corner + 0.5)
     sign = np.zeros(own.shape, np.int8)
     sign[own] = np.where(left, 1, -1)
-    beside = cv2.dilate(barrier.view(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    beside = cv2.dilate(barrier.view(np.uint8), np.ones((2 * _BESIDE + 1,) * 2, np.uint8)) > 0
     votes = np.bincount(parts[beside & own], sign[beside & own], count)
     left_area, right_area = (areas[votes[1:] > 0].sum(), areas[votes[1:] < 0].sum())
     if not left_area or not right_area:
@@ -128,14 +141,20 @@ def _left_of(line: Floats, points: Floats) -> Bools:
     return left
 
 
-def laid_over(sheet: Sheet, area: shapely.Geometry) -> int:
-    """Lay ground over the inks of an area; 1 where there is none."""
-    where = inside_polygon(sheet.labels.shape, area) & (sheet.labels != GROUND)
-    if not where.any():
-        return 1
-    sheet.put(where, "")
-    sheet.draw(area)
-    return 0
+def laid_over(sheet: Sheet, *areas: shapely.Geometry) -> int:
+    """Lay ground over the inks of areas, one after the other; gives how many of them lie over none."""
+    labels = sheet.labels.copy()
+    laid = []
+    for area in areas:
+        window, inside = window_of_polygon(labels.shape, area)
+        where = inside & (labels[window] != GROUND)
+        if where.any():
+            labels[window][where] = GROUND
+            laid.append((window, where))
+            sheet.draw(area)
+    if laid:
+        sheet.put_each(laid, "")
+    return len(areas) - len(laid)
 
 
 class Bridge(Work, frozen=True, tag="bridge", kw_only=True):

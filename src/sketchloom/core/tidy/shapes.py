@@ -302,11 +302,10 @@ class CutOut(_OnCurve, frozen=True, tag="cut-out", kw_only=True):
         found, runs = sheet.faces
         held = np.bincount(runs.face_at(np.flatnonzero(inside)), minlength=len(found.area))
         parted = (held >= FEW) & (found.area - held >= FEW) & (found.label != GROUND)
-        masks = [sheet.mask([face]) & inside for face in np.flatnonzero(parted).tolist()]
-        for mask in masks:  # all masks first: a piece that is parted gives the others new numbers
-            sheet.part(mask)
-        if not masks:
+        windows = [sheet.window(face) for face in np.flatnonzero(parted).tolist()]
+        if not windows:
             return 1
+        sheet.part_each([(window, own & inside[window]) for window, own in windows])
         for part in shapely.get_parts(area):
             for ring in (part.exterior, *part.interiors):
                 sheet.drawn.append(DrawnEdge(shapely.get_coordinates(ring)[:-1], closed=True))

@@ -1,6 +1,6 @@
 """What work by hand is done on: labels, parts and drawn edges of a picture, changed one record after the other."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 import cv2
@@ -12,7 +12,10 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, ranges
 from sketchloom.core.picture import Picture, Point, inside_lines, on_picture, source_points, unit_at
 from sketchloom.core.regions import GROUND, DrawnEdge, Faces, LabelMap, Runs, find_faces, label_of_cells
 
-__all__ = ["Anchor", "Sheet", "anchors_of", "coarse_mask", "inside_polygon"]
+__all__ = ["Anchor", "Sheet", "Window", "anchors_of", "coarse_mask", "inside_polygon", "window_of_polygon"]
+
+Window = tuple[slice, slice]
+"""Rows and columns of a picture."""
 
 _DEEP = 1_000_000
 """px of a box that are looked at for the place deepest in a piece."""
@@ -120,6 +123,38 @@ class Sheet:
             self.parts = np.where(where, np.uint16(0), self.parts).astype(np.uint16)
         self._found = None
 
+    def put_each(self, areas: Sequence[tuple[Window, Bools]], key: str) -> None:
+        """Give the pixels of windows to an ink, or to the ground."""
+        labels, label = self.labels.copy(), self.label_of(key)
+        parts = None if self.parts is None else self.parts.copy()
+        for window, where in areas:
+            labels[window][where] = label
+            if parts is not None:
+                parts[window][where] = 0
+        self.labels, self.parts, self._found = labels, parts, None
+
+    def part_each(self, areas: Sequence[tuple[Window, Bools]]) -> None:
+        """Make the pixels of each window a part of their own."""
+        parts = np.zeros(self.labels.shape, np.uint16) if self.parts is None else self.parts.copy()
+        last = int(parts.max())
+        for number, (window, where) in enumerate(areas, last + 1):
+            parts[window][where] = number
+        self.parts, self._found = parts, None
+
+    def window(self, face: int, rim: int = 0) -> tuple[Window, Bools]:
+        """A window that holds a face and a rim round it, and its pixels there."""
+        faces, runs = self.faces
+        height, width = self.labels.shape
+        box = faces.box[face] + (-rim, -rim, rim, rim)
+        left, top, right, bottom = np.clip(box, 0, (width, height) * 2).tolist()
+        low, high = np.searchsorted(runs.start, (top * width, bottom * width))
+        own = low + np.flatnonzero(runs.face[low:high] == face)
+        row, column = np.divmod(runs.start[own], width)
+        place, _ = ranges((row - top) * (right - left) + column - left, runs.length[own])
+        mask = np.zeros((bottom - top, right - left), bool)
+        mask.ravel()[place] = True
+        return np.s_[top:bottom, left:right], mask
+
     def put_like(self, where: Bools, key: str, cell: int) -> None:
         """Give pixels to a piece that is there, so that they are one with it."""
         label = self.label_of(key)
@@ -153,12 +188,6 @@ class Sheet:
         holes: Bools = (parts[1:-1, 1:-1] != parts[0, 0]) & ~own
         return holes
 
-    def part(self, where: Bools) -> None:
-        """Make pixels a part of their own."""
-        parts = np.zeros(self.labels.shape, np.uint16) if self.parts is None else self.parts
-        self.parts = np.where(where, np.uint16(int(parts.max()) + 1), parts).astype(np.uint16)
-        self._found = None
-
     def draw(self, polygon: shapely.Polygon | shapely.MultiPolygon) -> None:
         """Let the outlines of an area be cut where they are drawn."""
         for part in shapely.get_parts(polygon):
@@ -173,8 +202,26 @@ def _settled(ring: Floats) -> Floats:
 
 def inside_polygon(shape: tuple[int, int], polygon: shapely.Geometry) -> Bools:
     """Pixels whose middle lies inside an area, by the even-odd rule; (H, W)."""
-    rings = (ring for part in shapely.get_parts(polygon) for ring in (part.exterior, *part.interiors))
-    return inside_lines(shape, [_settled(shapely.get_coordinates(ring))[:-1] for ring in rings])
+    out = np.zeros(shape, bool)
+    window, inside = window_of_polygon(shape, polygon)
+    out[window] = inside
+    return out
+
+
+def window_of_polygon(shape: tuple[int, int], polygon: shapely.Geometry) -> tuple[Window, Bools]:
+    """A window that holds an area, and its pixels whose middle lies inside, by the even-odd rule."""
+    rings = [
+        _settled(shapely.get_coordinates(ring))[:-1]
+        for part in shapely.get_parts(polygon)
+        for ring in (part.exterior, *part.interiors)
+        if not part.is_empty
+    ]
+    if not rings:
+        return np.s_[:0, :0], np.zeros((0, 0), bool)
+    points = np.concatenate(rings)
+    left, top = np.clip(np.floor(points.min(0)), 0, shape[::-1]).astype(int).tolist()
+    right, bottom = np.clip(np.ceil(points.max(0)), 0, shape[::-1]).astype(int).tolist()
+    return np.s_[top:bottom, left:right], inside_lines((bottom - top, right - left), rings, (left, top))
 
 
 def coarse_mask(faces: Faces, runs: Runs, face: int, width: int, most: int) -> tuple[Bytes, int, int, int]:

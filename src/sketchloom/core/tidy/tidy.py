@@ -148,9 +148,9 @@ def hold_islands(
     if rule is not None and islands:
         sheet = Sheet(regions, picture, px_per_mm)
         width = rule.width * px_per_mm
-        for bridges in proposed_bridges(parts, range(1, len(islands) + 1), rule.count, width, rule.direction):
-            for ends in bridges:
-                laid += 1 - laid_over(sheet, strip(np.stack(ends), width))
+        proposed = proposed_bridges(parts, range(1, len(islands) + 1), rule.count, width, rule.direction)
+        strips = [strip(np.stack(ends), width) for bridges in proposed for ends in bridges]
+        laid = len(strips) - laid_over(sheet, *strips)
         regions = sheet.regions
         islands, _ = find_islands(regions.labels, cut)
     faces, runs = find_faces(regions.cells)
