@@ -61,6 +61,7 @@ bench: setup $(TOOLS)
 	$(BIN)/python benchmarks/large_picture.py
 	$(BIN)/python benchmarks/separation.py
 	$(BIN)/python benchmarks/start.py
+	$(BIN)/python benchmarks/kinds.py
 	$(BIN)/python benchmarks/width.py
 	$(BIN)/python benchmarks/tidy.py
 	$(BIN)/python benchmarks/layers.py
