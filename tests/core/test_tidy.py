@@ -5,6 +5,7 @@ import pytest
 import shapely
 from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
 from shapely.geometry import Point, Polygon, box
 
 from sketchloom.core.curves.path import points_at
@@ -37,7 +38,8 @@ from sketchloom.core.tidy import (
     rectangle,
     straight,
 )
-from tests.conftest import draw, tries
+from sketchloom.core.tidy.sheet import Sheet
+from tests.conftest import draw, picture_of, tries
 
 SIDE = 200
 RED, GREEN, BLUE = "#b3275f", "#4f8a4b", "#2a6fdb"
@@ -470,3 +472,19 @@ def test_several_pieces_are_joined_and_parted_by_one_record():
     parted = Split(line=(at(10, 52), at(190, 52)))
     halves = traced(parted, Give(pieces=anchors((45, 45), (100, 45), (155, 45)), ink="#000000"), body=body)
     assert pieces(halves)["#000000"] == 3 and areas(halves)["#000000"] == pytest.approx(3 * 50 * 12, rel=0.01)
+
+
+@given(
+    labels=arrays(np.uint8, st.tuples(st.integers(1, 12), st.integers(1, 12)), elements=st.integers(0, 2)),
+    rim=st.integers(0, 3),
+)
+def test_a_window_of_a_piece_holds_its_pixels_and_no_others(labels, rim):
+    evidence = np.zeros((*labels.shape, 4), np.uint8)
+    keys = ("#102030", "#405060")
+    regions = LabelMap(labels, keys, evidence, labels, np.zeros((3, 3)))
+    sheet = Sheet(regions, picture_of(evidence), 1.0)
+    for face in range(1, len(sheet.faces[0].label)):
+        window, own = sheet.window(face, rim)
+        whole = np.zeros(labels.shape, bool)
+        whole[window] = own
+        assert np.array_equal(whole, sheet.mask([face]))
