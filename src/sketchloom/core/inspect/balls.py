@@ -186,6 +186,8 @@ def _balls(steps: Steps, widest: float, side: Side, near: Ints, own: Ints) -> Ba
     sign = 1.0 if side == "inside" else -1.0
     able = own[(steps.bend[own] == 0) | (steps.bend[own] == sign)]
     for up_to in widest / _TURNS:
+        if up_to < min(steps.longest, widest):  # steps so long are all near each other
+            continue
         able = able[np.isinf(out.width[able])]
         room = _ROOM * up_to / 2
         centres = steps.at[able] + sign * room * steps.normal[able]
