@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QFileDialog, Q
 from sketchloom.app.runner import Runner
 from sketchloom.app.start import make_application
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import read_job, work
+from sketchloom.core.job import read_job
+from sketchloom.core.job.stages import trace
 from sketchloom.core.picture import Calm, EvenLight, Turn
 from sketchloom.core.regions import Pick
 from tests.conftest import FOUR_INKS, draw
@@ -22,14 +23,14 @@ from tests.conftest import FOUR_INKS, draw
 @pytest.fixture
 def held_up(monkeypatch):
     """Tracing waits until it is let go on."""
-    go_on, started, real = threading.Event(), threading.Event(), work.trace_arcs
+    go_on, started, real = threading.Event(), threading.Event(), trace.trace_arcs
 
     def slow(*given):
         started.set()
         go_on.wait(60)
         return real(*given)
 
-    monkeypatch.setattr(work, "trace_arcs", slow)
+    monkeypatch.setattr(trace, "trace_arcs", slow)
     slow_one = type("HeldUp", (), {"go_on": go_on, "started": started})
     yield slow_one
     go_on.set()

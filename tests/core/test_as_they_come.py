@@ -9,6 +9,7 @@ from PIL import Image
 
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.picture import find_page
+from sketchloom.core.regions.evidence import rim_of_inside
 from tests.conftest import draw, picture_of
 
 ART = (
@@ -96,3 +97,18 @@ def test_a_field_of_the_strokes_own_ink_is_no_table():
     )
     labels = Pipeline(0).run(draw(body, 400), Recipe().with_("separate", mode="ink"), names=("tones",)).tones.labels
     assert labels[5, 5] == labels[200, 200] == 2 and labels[200, 90] == 1
+
+
+def test_colours_along_a_soft_clear_stay_and_those_along_a_hard_one_come_from_inside():
+    rgba = np.zeros((9, 9, 4), np.uint8)
+    rgba[2:9, 2:9] = (40, 60, 80, 255)
+    rgba[2, 2:9, :3], rgba[2:9, 2, :3] = 200, 200  # some of the cleared ground's colour
+    alpha = rgba[..., 3]
+    hard = rim_of_inside(rgba, alpha)
+    assert (hard[alpha > 0][:, :3] == (40, 60, 80)).all() and (hard[8, 8] == rgba[8, 8]).all()
+    soft = rgba.copy()
+    soft[2, 5, 3] = 128
+    assert rim_of_inside(soft, soft[..., 3]) is soft
+    line = np.zeros((9, 9, 4), np.uint8)
+    line[4, 1:8] = (200, 30, 30, 255)  # nothing lies inside it
+    assert (rim_of_inside(line, line[..., 3]) == line).all()
