@@ -52,6 +52,9 @@ def test_shapes_fitted_in_a_lot_are_what_each_is_alone():
     angle, reach = np.linspace(0, 6, 25), rng.uniform(0.5, 2, 25)
     star = shapely.Polygon(np.stack([9 + np.cos(angle) * reach, 3 + np.sin(angle) * reach], 1))
     shapes = [ring, star, shapely.box(0, 8, 4, 12), grown(shapely.box(9, 9, 10, 10), 0.07)]
+    shapes += [
+        shapely.Point(20 + at, 3).buffer(2) for at in (0, 1)
+    ]  # they overlap, and are none of each other's business
     for shape, path in zip(shapes, refitted_apart(shapes, 0.02), strict=True):
         assert path.nodes == refitted(shape, within=0.02).nodes
         assert shapely.hausdorff_distance(flatten(path).shape, shape, densify=0.1) < 0.03
