@@ -2,9 +2,12 @@
 
 import threading
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QTransform
 
+from sketchloom.app.canvas.shapes import painter_paths
 from sketchloom.app.fields import LogSlider, gesture_id, in_unit
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
@@ -13,6 +16,7 @@ from sketchloom.app.settings import Settings, load_settings, save_settings
 from sketchloom.app.start import make_application
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, contrast, legible_on
 from sketchloom.app.warp import LEFT, ROOM, StepState, Warp
+from sketchloom.core.curves import Path
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import STEP_OF_STAGE, Pipeline, Recipe
 from tests.conftest import FOUR_INKS, draw
@@ -195,3 +199,17 @@ def test_the_ledger_counts_from_the_top(qtbot):
 def test_words_on_any_canvas_ground_can_be_read():
     for ground in CANVAS_GROUNDS:
         assert contrast(legible_on(ground), ground) >= 4.5
+
+
+def test_a_hole_is_drawn_with_its_piece_though_its_controls_reach_beyond_it():
+    square = np.array([[0, 0], [0, 3], [0, 7], [0, 10], [3, 10], [7, 10], [10, 10], [10, 7], [10, 3], [10, 0], [7, 0],
+                       [3, 0], [0, 0]], float)  # fmt: skip
+    hole = np.array([[5, 1], [11, 4], [11, 6], [5, 9], [4, 7], [4, 3], [5, 1]], float)
+    flat = np.ones(4, bool), np.zeros(2, bool)
+    for one in (square, square[::-1]):
+        other = hole if Path((one,), flat[:1]).areas[0] * Path((hole,), flat[1:]).areas[0] < 0 else hole[::-1]
+        both = Path((one, other), flat)
+        if both.areas[0] > 0:
+            assert len(painter_paths(both, QTransform()).paths) == 1
+            return
+    raise AssertionError("no way round holds the other")

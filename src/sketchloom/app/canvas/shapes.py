@@ -73,9 +73,9 @@ def painter_paths(path: Path, place: QTransform) -> Shapes:
     corners = np.array([[*contour.min(0), *contour.max(0)] for contour in path.contours])
     boxes, areas = shapely.box(*corners.T), path.areas
     outer, holes = np.flatnonzero(areas > 0), np.flatnonzero(areas <= 0)
-    hole, holder = shapely.STRtree(boxes[outer]).query(boxes[holes], predicate="covered_by")
-    count = len(boxes)
-    _, group = connected_parts(count, holes[hole], outer[holder])
+    nodes = shapely.points([path.contours[place][0] for place in holes.tolist()])  # controls may lie outside the holder
+    hole, holder = shapely.STRtree(boxes[outer]).query(nodes, predicate="intersects")
+    _, group = connected_parts(len(boxes), holes[hole], outer[holder])
     order = np.argsort(group, kind="stable")
     ends = np.flatnonzero(np.diff(group[order], append=-1)) + 1
     groups = np.split(order, ends[:-1])
