@@ -73,8 +73,8 @@ def painter_paths(path: Path, place: QTransform) -> Shapes:
     corners = np.array([[*contour.min(0), *contour.max(0)] for contour in path.contours])
     boxes, areas = shapely.box(*corners.T), path.areas
     outer, holes = np.flatnonzero(areas > 0), np.flatnonzero(areas <= 0)
-    nodes = shapely.points([path.contours[place][0] for place in holes.tolist()])  # controls may lie outside the holder
-    hole, holder = shapely.STRtree(boxes[outer]).query(nodes, predicate="intersects")
+    nodes = np.array([path.contours[place][0] for place in holes.tolist()]).reshape(-1, 2)  # controls may lie outside
+    hole, holder = shapely.STRtree(boxes[outer]).query(shapely.points(nodes), predicate="intersects")
     _, group = connected_parts(len(boxes), holes[hole], outer[holder])
     order = np.argsort(group, kind="stable")
     ends = np.flatnonzero(np.diff(group[order], append=-1)) + 1
