@@ -1,18 +1,14 @@
 """The catalogue: the window's own commands, declared once each with key, icon and help; steps declare theirs."""
 
-from typing import TYPE_CHECKING
-
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Command
 from sketchloom.app.demo import DEMOS
-
-if TYPE_CHECKING:
-    from sketchloom.app.window import Window
+from sketchloom.app.frame import Frame
 
 __all__ = ["declare"]
 
 
-def declare(window: "Window") -> None:
+def declare(window: Frame) -> None:
     """Declare the commands of a window and of its steps."""
     _files(window)
     _history(window)
@@ -21,11 +17,11 @@ def declare(window: "Window") -> None:
     _window(window)
 
 
-def _have(window: "Window") -> bool:
+def _have(window: Frame) -> bool:
     return window.model.job is not None
 
 
-def _files(window: "Window") -> None:
+def _files(window: Frame) -> None:
     add, ask = window.commands.add, window.dialogs
     have = lambda: _have(window)  # noqa: E731
     kinds = "PNG, JPEG, WebP, HEIC, TIFF, BMP, GIF, PDF or .loom"
@@ -52,7 +48,7 @@ def _files(window: "Window") -> None:
     add("print", Command("Save PNG to print and line to cut…", ask.save_print, help=what, can=have))
 
 
-def _history(window: "Window") -> None:
+def _history(window: Frame) -> None:
     add, model = window.commands.add, window.model
     add("undo", Command("Undo", model.undo, "Ctrl+Z", "undo-2", can=lambda: model.undo_name is not None))
     add(
@@ -62,7 +58,7 @@ def _history(window: "Window") -> None:
     add("find", Command("Find a command", window.finder.start, "Ctrl+K", "search", in_fields=True))
 
 
-def _steps(window: "Window") -> None:
+def _steps(window: Frame) -> None:
     """A key for each step, the tenth on 0; and what the steps declare themselves."""
     add = window.commands.add
     have = lambda: _have(window)  # noqa: E731
@@ -75,7 +71,7 @@ def _steps(window: "Window") -> None:
             add(identifier, command)
 
 
-def _canvas(window: "Window") -> None:
+def _canvas(window: Frame) -> None:
     add, canvas, lift = window.commands.add, window.canvas, window.lift
     have = lambda: _have(window)  # noqa: E731
     for view in VIEWS:
@@ -91,7 +87,7 @@ def _canvas(window: "Window") -> None:
     add("ground", Command("Next canvas ground", canvas.scene.next_ground, help="The colour behind the work"))
 
 
-def _window(window: "Window") -> None:
+def _window(window: Frame) -> None:
     add = window.commands.add
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))

@@ -1,16 +1,13 @@
 """The window's questions: what to open, where files go, and whether unsaved work may be left."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
+from sketchloom.app.frame import Frame
 from sketchloom.app.held import Held
+from sketchloom.app.steps.check.file import FileCard
 from sketchloom.core.send import SVG, WRITERS
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.check.file import FileCard
-    from sketchloom.app.window import Window
 
 __all__ = ["Dialogs"]
 
@@ -22,7 +19,7 @@ _PICTURES = (
 class Dialogs:
     """Asks, and passes the answer to the model."""
 
-    def __init__(self, window: "Window") -> None:
+    def __init__(self, window: Frame) -> None:
         self._window = window
 
     def _folder(self) -> str:
@@ -68,14 +65,14 @@ class Dialogs:
         elif path is not None:
             self._window.model.save_assembly(path)
 
-    def check_file(self, card: "FileCard") -> None:
+    def check_file(self, card: FileCard) -> None:
         """Choose a file of another program to check."""
         kinds = "Drawings (*.svg *.dxf)"
         name, _ = QFileDialog.getOpenFileName(self._window, "Check a file", self._folder(), kinds)
         if name:
             card.read(Path(name))
 
-    def save_mended(self, card: "FileCard") -> None:
+    def save_mended(self, card: FileCard) -> None:
         """Choose where the mended file goes, and save it."""
         path = self._target("Save the mended file", ".svg", "SVG (*.svg)")
         if path is not None and path.suffix.lower() != ".svg":

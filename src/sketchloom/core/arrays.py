@@ -7,12 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 __all__ = ["Bools", "Bytes", "Floats", "Ints", "connected_parts", "cycles_of", "dots", "kd_tree", "looked_up",
-           "near_pairs", "places_of", "ranges", "rank_chains"]  # fmt: skip
+           "near_pairs", "nearest", "places_of", "ranges", "rank_chains"]  # fmt: skip
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.integer[Any]]
 Bytes = NDArray[np.uint8]
 Bools = NDArray[np.bool_]
+_FEW_PAIRS = 20_000
+"""Pairs of a point and a place that are compared at a time."""
 
 
 def kd_tree(points: Floats) -> Any:
@@ -24,6 +26,44 @@ def kd_tree(points: Floats) -> Any:
     from scipy.spatial import KDTree
 
     return KDTree(points)
+
+
+def nearest(places: Floats, points: Floats, reach: float) -> Ints:
+    """Tell which of some places, (K, D), lies nearest to each of some points, (N, D); (N,) int.
+
+    A tree would do it too, but importing SciPy's takes as long as tracing a
+    small picture.
+
+    Parameters
+    ----------
+    places, points : (K, D), (N, D) float
+        Their first two columns are those in which they are looked for.
+    reach : float
+        How far most of them lie at most, in all columns; the others take longer.
+    """
+    if len(places) * len(points) <= _FEW_PAIRS:
+        return _nearest(places, points)
+    of, place = near_pairs(points[:, :2], places[:, :2], reach)
+    apart = points[of] - places[place]
+    away = dots(apart, apart)
+    least = np.full(len(points), reach * reach)  # what lies farther off may not be the nearest in all columns
+    np.minimum.at(least, of, away)
+    best = away == least[of]
+    out = np.full(len(points), len(places))
+    np.minimum.at(out, of[best], place[best])
+    rest = np.flatnonzero(out == len(places))
+    lot = max(1, _FEW_PAIRS // len(places))
+    for at in range(0, len(rest), lot):
+        out[rest[at : at + lot]] = _nearest(places, points[rest[at : at + lot]])
+    return out
+
+
+def _nearest(places: Floats, points: Floats) -> Ints:
+    away = np.zeros((len(points), len(places)))
+    for mine, theirs in zip(points.T, places.T, strict=True):
+        apart = mine[:, None] - theirs
+        away += np.multiply(apart, apart, out=apart)
+    return np.argmin(away, axis=1)
 
 
 def near_pairs(points: Floats, others: Floats, reach: float) -> tuple[Ints, Ints]:

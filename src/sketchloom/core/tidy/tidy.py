@@ -30,6 +30,8 @@ class Cleaned(NamedTuple):
     """A label map without what is too small or too thin."""
 
     regions: LabelMap
+    faces: Faces
+    runs: Runs
     taken: tuple[Taken, ...]
     necks: int  # thinner than may be, but they join two parts
     least: float  # area that a piece had to have, px
@@ -99,7 +101,7 @@ def clean(
     filled, holes = fill_holes(thinned.regions, settings.each("fill_holes", keys, square), kept)
     cleared: Cleared = clear_specks(filled, settings.each("least_area", keys, square), floor, kept)
     taken = (*thinned.taken, *holes, *cleared.taken)
-    return Cleaned(cleared.regions, taken, thinned.necks, cleared.least, cleared.floor)
+    return Cleaned(cleared.regions, cleared.faces, cleared.runs, taken, thinned.necks, cleared.least, cleared.floor)
 
 
 def worked(
@@ -153,7 +155,7 @@ def hold_islands(
         laid = len(strips) - laid_over(sheet, *strips)
         regions = sheet.regions
         islands, _ = find_islands(regions.labels, cut)
-    faces, runs = find_faces(regions.cells)
+    faces, runs = (cleaned.faces, cleaned.runs) if regions is cleaned.regions else find_faces(regions.cells)
     return Tidied(regions, faces, runs, cleaned, done.unplaced, islands, laid)
 
 

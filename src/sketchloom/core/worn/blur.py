@@ -56,23 +56,25 @@ def ramp_sigma(rgb: Bytes, grain: float = 0.0) -> float | None:
     grain : float
         Of the picture, 8-bit steps.
     """
-    found = np.concatenate([_variances(rgb, grain), _variances(rgb.transpose(1, 0, 2), grain)])
+    found = np.concatenate([_variances(rgb, grain, axis) for axis in (0, 1)])
     if len(found) < _LEAST_EDGES:
         return None
     return float(np.sqrt(max(0.0, np.percentile(found, _LOW) - 1 / 12)))
 
 
-def _variances(rgb: Bytes, grain: float) -> Floats:
-    """Squared widths of the edges that cross some rows, without the pixels' own; (N,) px2."""
-    height, width = rgb.shape[:2]
+def _variances(rgb: Bytes, grain: float, axis: int) -> Floats:
+    """Squared widths of the edges that cross some rows, or columns, without the pixels' own; (N,) px2."""
+    height, width = rgb.shape[axis], rgb.shape[1 - axis]
     if height < 7 or width < 2 * _FLAT + 4:
         return np.empty(0)
     rows = np.unique(np.linspace(3, height - 4, min(_LINES, height - 6)).astype(np.int64))
     beside = (-1, 0, 1) if grain > 1.2 else (0,)  # what stands upright stays as wide when rows are taken together
-    own, above, below = (
-        np.diff(np.mean([light_of(rgb[rows + off + k]) for k in beside], axis=0), axis=1).astype(np.float64)
-        for off in (0, -2, 2)
-    )
+
+    def steps_at(off: int) -> Floats:
+        lines = [light_of(np.moveaxis(rgb.take(rows + off + k, axis), axis, 0)) for k in beside]
+        return np.diff(lines[0] if len(lines) == 1 else np.mean(lines, axis=0), axis=1)
+
+    own, above, below = steps_at(0), steps_at(-2), steps_at(2)
     return _of_rows(own, above, below, max(1.0, 2.1 * grain))
 
 
@@ -87,22 +89,36 @@ def _of_rows(own: Floats, above: Floats, below: Floats, least: float) -> Floats:
     lone = (begin - before >= 2 * _FLAT) & (after - end >= 2 * _FLAT) & (end - begin <= _REACH)
     lone &= (begin >= _FLAT) & (end <= width - _FLAT)
     row, begin, end = row[lone], begin[lone], end[lone]
-    sums = _Moments(own)
-    low, high = np.maximum(begin - 2, 0), np.minimum(end + 2, width)
-    total, _, variance = sums.of(row, low, high)
-    against = np.where(np.abs(own) > least, np.sign(own), 0)
-    wrong = _Moments(np.abs(against)).total(row, low, high) - np.abs(_Moments(against).total(row, low, high)) > 0.5
+    steps = _stretch(own, row, begin - 2, end + 2)
+    total, _, variance = _moments(steps)
+    rising = np.where(np.abs(steps) > least, np.sign(steps), 0)
+    wrong = np.abs(rising).sum(1) > np.abs(rising.sum(1))
     good = (np.abs(total) >= _LEAST_STEP) & ~wrong
-    row, low, high, total, variance = row[good], low[good], high[good], total[good], variance[good]
-    wide_low, wide_high = np.maximum(low - 2, 0), np.minimum(high + 2, width)
+    row, begin, end, total, variance = row[good], begin[good], end[good], total[good], variance[good]
     places = []
     for there in (above, below):
-        sum_there, place, _ = _Moments(there).of(row, wide_low, wide_high)
+        sum_there, place, _ = _moments(_stretch(there, row, begin - 4, end + 4))
         places.append(np.where(np.abs(sum_there - total) < 0.25 * np.abs(total), place, np.nan))
     slope = (places[1] - places[0]) / 4
     upright = np.abs(slope) < 0.5
     cosine2 = 1 / (1 + slope[upright] ** 2)
     return np.asarray(variance[upright] * cosine2 - 1 / 12)
+
+
+def _stretch(steps: Floats, row: np.ndarray, low: np.ndarray, high: np.ndarray) -> Floats:
+    """Steps of each row from `low` to before `high`, 0 outside; (N, longest of them) float64."""
+    place = low[:, None] + np.arange((high - low).max(initial=0))
+    inside = (place < high[:, None]) & (place >= 0) & (place < steps.shape[1])
+    return np.where(inside, steps[row[:, None], np.where(inside, place, 0)], 0.0)
+
+
+def _moments(steps: Floats) -> tuple[Floats, Floats, Floats]:
+    """Sum, mean place and variance of the place of each row's steps."""
+    place = np.arange(steps.shape[1], dtype=np.float64)
+    total = steps.sum(1)
+    whole = np.where(np.abs(total) > 1e-9, total, 1.0)
+    middle = (steps @ place) / whole
+    return total, middle, (steps @ place**2) / whole - middle**2
 
 
 def _runs(active: Bools) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -113,28 +129,6 @@ def _runs(active: Bools) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     row, begin = places_of(turn == 1)
     end = places_of(turn == -1)[1]
     return row, begin, end
-
-
-class _Moments:
-    """Sums over stretches of rows, of values, and of values times their places."""
-
-    def __init__(self, value: Floats) -> None:
-        place = np.arange(value.shape[1], dtype=np.float64)
-        self._sums = [
-            np.concatenate([np.zeros((len(value), 1)), np.cumsum(value * place**power, axis=1)], 1)
-            for power in (0, 1, 2)
-        ]
-
-    def total(self, row: np.ndarray, low: np.ndarray, high: np.ndarray) -> Floats:
-        """Give the sums of the values."""
-        return self._sums[0][row, high] - self._sums[0][row, low]
-
-    def of(self, row: np.ndarray, low: np.ndarray, high: np.ndarray) -> tuple[Floats, Floats, Floats]:
-        """Give sum, mean place and variance of the place."""
-        zero, one, two = (part[row, high] - part[row, low] for part in self._sums)
-        whole = np.where(np.abs(zero) > 1e-9, zero, 1.0)
-        middle = one / whole
-        return zero, middle, two / whole - middle**2
 
 
 def grain_level(rgb: Bytes) -> float:

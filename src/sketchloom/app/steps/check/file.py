@@ -1,13 +1,13 @@
 """The card that checks a file of another program."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, LengthField, faded, narrow_box
 from sketchloom.app.runner import Progress
+from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
 from sketchloom.app.steps.list_row import ListRow, empty_rows
@@ -15,9 +15,6 @@ from sketchloom.core.elsewhere import Drawing, read_drawing, stack_of, subject_o
 from sketchloom.core.inspect import Finding, Memory, Subject, find_all, mend_all, readiness
 from sketchloom.core.send import SVG, files_of, write_all
 from sketchloom.core.stock import Stock
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.check.step import CheckStep
 
 __all__ = ["FileCard"]
 
@@ -30,7 +27,7 @@ class FileCard(Card):
     ask_open = Signal()
     ask_save = Signal()
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("A file from elsewhere")
         self._step = step
         self._drawing: tuple[Path, Drawing] | None = None

@@ -1,19 +1,15 @@
 """The cards with limits, with what is left so, and with what was mended."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, LengthField, faded
+from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import KINDS, check_limit, limits_for
 from sketchloom.core.job import Checked, Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.check.step import CheckStep
 
 __all__ = ["AsideCard", "LimitsCard", "MendsCard"]
 
@@ -46,7 +42,7 @@ class _NumberField(Field):
 class LimitsCard(Card):
     """Limits of the job, kind by kind."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("Limits")
         self._step = step
         self.fields: dict[str, Field] = {}
@@ -113,7 +109,7 @@ class LimitsCard(Card):
 class AsideCard(Card):
     """Findings that are left so."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("Left so")
         self._step = step
         self._shown: object = None
@@ -145,7 +141,7 @@ class AsideCard(Card):
 class MendsCard(Card):
     """What was mended, and can be taken back by itself."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("Mended")
         self._step = step
         self._shown: object = None

@@ -2,21 +2,18 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidgetItem, QPushButton
 
 from sketchloom.app.fields import Card, faded, narrow_box
+from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, measure_words, title_of
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import KINDS, Finding, readiness
 from sketchloom.core.job import Checked
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.check.step import CheckStep
 
 __all__ = ["FindingsCard", "ReadyCard"]
 
@@ -29,7 +26,7 @@ _PLACE = Qt.ItemDataRole.UserRole
 class ReadyCard(Card):
     """Whether it can be cut, in a sentence, and what mends all that is safe."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("Will it cut")
         self._step = step
         self.sentence = QLabel()
@@ -90,7 +87,7 @@ class FindingsCard(Card):
     narrowed = Signal()
     """Other kinds are listed."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("Findings", "worst first")
         self._step = step
         self._shown: object = None

@@ -1,19 +1,15 @@
 """The card of the finding in hand: its place, what will happen, and what mends it."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, faded
+from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
 from sketchloom.app.steps.list_row import empty_rows
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import Finding
 from sketchloom.core.job import Checked
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.check.step import CheckStep
 
 __all__ = ["OneCard"]
 
@@ -23,7 +19,7 @@ _WIDTH, _HEIGHT = 246, 108
 class OneCard(Card):
     """One finding."""
 
-    def __init__(self, step: "CheckStep") -> None:
+    def __init__(self, step: CheckDesk) -> None:
         super().__init__("This place")
         self._step = step
         self._shown: object = None

@@ -1,20 +1,16 @@
 """The card for centre lines: layers of open strokes beside the layers of faces."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.canvas.tools import JoinTool
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import empty_rows
 from sketchloom.app.theme import theme
 from sketchloom.core.cut import Cut
 from sketchloom.core.job import Result
 from sketchloom.core.layers import usual_width
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["CentreLinesCard"]
 
@@ -22,7 +18,7 @@ __all__ = ["CentreLinesCard"]
 class CentreLinesCard(Card):
     """Which inks get a layer of open strokes too."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Centre lines")
         self._step = step
         self._shown: object = None

@@ -1,12 +1,11 @@
 """The cards for details, as windows or pieces, and for windows that nobody sees."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.core.curves import face_areas
 from sketchloom.core.job import Result, windows_length
@@ -14,16 +13,13 @@ from sketchloom.core.job import detail_at as found_at
 from sketchloom.core.layers import DetailCost, Window, detail_costs
 from sketchloom.core.picture import Point, source_points
 
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
-
 __all__ = ["DetailCard", "HiddenCard"]
 
 
 class DetailCard(Card):
     """A detail cut away to show a layer below, or laid on top: what each costs."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Window or piece")
         self._step = step
         self._at: Point | None = None
@@ -103,7 +99,7 @@ class DetailCard(Card):
 class HiddenCard(Card):
     """Windows that an upper layer hides, and bulk under many layers."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("What nobody sees")
         self._step = step
         self.words = faded()

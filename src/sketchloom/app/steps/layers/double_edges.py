@@ -1,17 +1,13 @@
 """The card for outlines that were meant as one line."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QComboBox, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, empty_rows
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["DoubleEdgesCard"]
 
@@ -21,7 +17,7 @@ _EDGES = {"both": "Both edges", "outer": "Outer edge", "inner": "Inner edge", "c
 class DoubleEdgesCard(Card):
     """Outlines that were meant as one line and would be cut twice."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Double edges")
         self._step = step
         self._shown: object = None

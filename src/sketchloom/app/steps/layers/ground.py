@@ -1,18 +1,14 @@
 """The card for enclosed ground: filled, kept, or a layer of its own; hole by hole."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Hole
 from sketchloom.core.picture import source_points
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["GroundCard"]
 
@@ -22,7 +18,7 @@ _MOST_ROWS = 12
 class GroundCard(Card):
     """Enclosed ground of the whole stack, and of single holes."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Holes")
         self._step = step
         self._shown: object = None

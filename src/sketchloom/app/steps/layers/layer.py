@@ -1,19 +1,15 @@
 """The card of the layer in hand: its stock, its way, its place in the best order, and its parts."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton
 
 from sketchloom.app.fields import Card, faded, narrow_box
 from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import BASE, Layer, origin_of, part_key
 from sketchloom.core.palette import colour_of
 from sketchloom.core.stock import cautions_for, nearest_stock
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["LayerCard"]
 
@@ -25,7 +21,7 @@ _GROUND = {"Enclosed ground as the stack": None, "Fill its enclosed ground": Tru
 class LayerCard(Card):
     """What holds for the layer that is selected."""
 
-    def __init__(self, step: "LayersStep", shelf: StockShelf) -> None:
+    def __init__(self, step: LayersDesk, shelf: StockShelf) -> None:
         super().__init__("This layer")
         self._step, self._shelf = step, shelf
         self.key = ""

@@ -1,20 +1,16 @@
 """The card with the order of layers, and the best one beside it."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import icon_button
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Layer, OrderCost, origin_of
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["OrderCard"]
 
@@ -61,7 +57,7 @@ class OrderCard(Card):
 
     selected = Signal(str)
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Order", "top to bottom")
         self._step = step
         self._shown: object = None

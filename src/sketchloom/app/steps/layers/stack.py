@@ -1,17 +1,13 @@
 """The cards for slip and overlap, and for base, rim and sheet."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QPushButton, QSpinBox
 
 from sketchloom.app.fields import Card, LengthField, faded, in_unit, narrow_box
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import BASE
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["BaseCard", "SlipCard"]
 
@@ -21,7 +17,7 @@ _CORNERS = {"Round corners": "round", "Mitred corners": "mitred", "Bevelled corn
 class SlipCard(Card):
     """What shows when hands lay a layer off, and the overlap that hides it."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Slip")
         self._step = step
         self.slip = LengthField("Slip, how far hands may lay a layer off", step.unit, decimals=2)
@@ -63,7 +59,7 @@ class SlipCard(Card):
 class BaseCard(Card):
     """The solid base, its rim and copies; of a stencil the sheet."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("Base and rim")
         self._step = step
         self.rim = LengthField("Rim of the base", step.unit, decimals=2)

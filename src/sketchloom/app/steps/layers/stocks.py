@@ -1,7 +1,6 @@
 """The cards for stock: that of all layers, and the shelf, where stocks are made, changed, brought in and given out."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtGui import QColor
@@ -10,13 +9,11 @@ from PySide6.QtWidgets import QCheckBox, QColorDialog, QFileDialog, QHBoxLayout,
 from sketchloom.app.fields import Card, Field, LengthField, faded, narrow_box
 from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import small_button
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 from sketchloom.core.stock import KINDS, Stock, cautions_for, nearest_stock
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["StockCard", "StocksCard"]
 
@@ -37,7 +34,7 @@ _TICKS = {
 class StockCard(Card):
     """What all layers are cut from, where they have no stock of their own."""
 
-    def __init__(self, step: "LayersStep", shelf: StockShelf) -> None:
+    def __init__(self, step: LayersDesk, shelf: StockShelf) -> None:
         super().__init__("Stock")
         self._step, self._shelf = step, shelf
         self.of_stack = narrow_box("Stock of all layers that have none of their own")
@@ -97,7 +94,7 @@ class StockCard(Card):
 class StocksCard(Card):
     """One stock at a time, as the shelf has it; a job keeps the stock that it was made with."""
 
-    def __init__(self, step: "LayersStep", shelf: StockShelf) -> None:
+    def __init__(self, step: LayersDesk, shelf: StockShelf) -> None:
         super().__init__("Stocks on the shelf")
         self._step, self._shelf = step, shelf
         self.body.addWidget(faded("What is changed here holds for layers that take it from now on."))

@@ -1,18 +1,14 @@
 """The card with the ways in which layers are built."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QGridLayout, QToolButton
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Build
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["WaysCard"]
 
@@ -52,7 +48,7 @@ def _section(way: Build) -> QPixmap:
 class WaysCard(Card):
     """How layers are built, each way with its cross-section."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("How layers are built")
         self._step = step
         self.ways: dict[Build, QToolButton] = {}

@@ -1,15 +1,11 @@
 """The card with the weights by which orders are compared."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import Qt
 
 from sketchloom.app.fields import Card, Field, faded
+from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import OrderWeights
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.layers.step import LayersStep
 
 __all__ = ["WeightsCard"]
 
@@ -19,7 +15,7 @@ _WEIGHTS = {"loose": "A piece placed by hand", "cut": "A metre of cut", "area": 
 class WeightsCard(Card):
     """What each thing counts when the best order is looked for."""
 
-    def __init__(self, step: "LayersStep") -> None:
+    def __init__(self, step: LayersDesk) -> None:
         super().__init__("What an order costs")
         self._step = step
         self.fields: dict[str, Field] = {}

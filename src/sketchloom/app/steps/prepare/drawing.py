@@ -1,7 +1,7 @@
 """The tools of Prepare: one entry each, with how it is made and what row it draws."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -14,6 +14,7 @@ from sketchloom.app.canvas.tools import (
     RectangleTool,
     Tool,
 )
+from sketchloom.app.steps.prepare.desk import PrepareDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.palette import hex_of
 from sketchloom.core.picture import (
@@ -29,9 +30,6 @@ from sketchloom.core.picture import (
     find_page,
     source_points,
 )
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.prepare.step import PrepareStep
 
 __all__ = ["DRAWINGS", "Drawing"]
 
@@ -54,14 +52,14 @@ class Drawing(NamedTuple):
         What of the row is shown meanwhile.
     """
 
-    make: Callable[["PrepareStep", Row | None, Picture], Tool]
-    row: Callable[["PrepareStep", Any, Any], Row]
+    make: Callable[[PrepareDesk, Row | None, Picture], Tool]
+    row: Callable[[PrepareDesk, Any, Any], Row]
     stays: str = ""
     brush: bool = False
     looks_at: str = "input"
 
 
-def _corners(step: "PrepareStep", row: Row | None, here: Picture) -> Tool:
+def _corners(step: PrepareDesk, row: Row | None, here: Picture) -> Tool:
     if isinstance(row, Straighten) and row.corners:
         return CornersTool(row.corners)
     found = find_page(here.rgba)
@@ -71,7 +69,7 @@ def _corners(step: "PrepareStep", row: Row | None, here: Picture) -> Tool:
     return CornersTool(tuple(source_points(here, found)))
 
 
-def _axis(step: "PrepareStep", row: Row | None, here: Picture) -> Tool:
+def _axis(step: PrepareDesk, row: Row | None, here: Picture) -> Tool:
     if isinstance(row, MirrorHalf):
         return AxisTool(row.first, row.last, row.keep)
     middle = here.width / 2
@@ -79,29 +77,29 @@ def _axis(step: "PrepareStep", row: Row | None, here: Picture) -> Tool:
     return AxisTool(*places)
 
 
-def _rectangle(help_text: str) -> Callable[["PrepareStep", Row | None, Picture], Tool]:
+def _rectangle(help_text: str) -> Callable[[PrepareDesk, Row | None, Picture], Tool]:
     return lambda step, row, here: RectangleTool(help_text)
 
 
-def _brush(help_text: str, token: str, ghost: bool) -> Callable[["PrepareStep", Row | None, Picture], Tool]:
+def _brush(help_text: str, token: str, ghost: bool) -> Callable[[PrepareDesk, Row | None, Picture], Tool]:
     return lambda step, row, here: BrushTool(help_text, step.brush, getattr(theme.tokens, token), ghost=ghost)
 
 
-def _painter(step: "PrepareStep", row: Row | None, here: Picture) -> Tool:
+def _painter(step: PrepareDesk, row: Row | None, here: Picture) -> Tool:
     return BrushTool("Paint what is missing; each stroke can be undone.", step.brush, hex_of(step.colour_for(row)))
 
 
-def _boxed(step: "PrepareStep", value: Any, old: ClearBox | None) -> Row:
+def _boxed(step: PrepareDesk, value: Any, old: ClearBox | None) -> Row:
     made = {"first": value[0], "last": value[1]}
     return msgspec.structs.replace(old, **made) if old else ClearBox(**made)
 
 
-def _stroked(field: str) -> Callable[["PrepareStep", Any, Any], Row]:
+def _stroked(field: str) -> Callable[[PrepareDesk, Any, Any], Row]:
     return lambda step, value, old: msgspec.structs.replace(old, **{field: (*getattr(old, field), value)})
 
 
-def _painted(rub: bool) -> Callable[["PrepareStep", Any, Any], Row]:
-    def row(step: "PrepareStep", value: Any, old: Row | None) -> Row:
+def _painted(rub: bool) -> Callable[[PrepareDesk, Any, Any], Row]:
+    def row(step: PrepareDesk, value: Any, old: Row | None) -> Row:
         if isinstance(old, Paint):
             return msgspec.structs.replace(old, strokes=(*old.strokes, value))
         return Paint(strokes=(value,), colour=None if rub else step.colour_for(None))

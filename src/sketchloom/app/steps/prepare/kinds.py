@@ -1,7 +1,7 @@
 """The kinds of rows of Prepare in the window: one entry each, with its name and its settings."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import msgspec
 from PySide6.QtGui import QColor
@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QColorDialog, QHBoxLayout, QPushButton,
 from sketchloom.app.fields import LengthField, LogSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow
+from sketchloom.app.steps.prepare.desk import PrepareDesk
 from sketchloom.core.palette import hex_of
 from sketchloom.core.picture import (
     Calm,
@@ -29,16 +30,13 @@ from sketchloom.core.picture import (
     parts_of,
 )
 
-if TYPE_CHECKING:
-    from sketchloom.app.steps.prepare.step import PrepareStep
-
 __all__ = ["KINDS", "RowKind", "lost_words", "name_of", "without_sliders"]
 
 
 class _Panel:
     """Where the settings of a row are put, one under the other."""
 
-    def __init__(self, step: "PrepareStep", place: int, column: QVBoxLayout) -> None:
+    def __init__(self, step: PrepareDesk, place: int, column: QVBoxLayout) -> None:
         self.step, self.place, self.column = step, place, column
 
     def set(self, gesture: int | None = None, **changes: object) -> None:
@@ -190,7 +188,7 @@ class RowKind(NamedTuple):
     slid: tuple[str, ...] = ()
     """Settings on a slider, which keeps itself up to date."""
 
-    def settings(self, step: "PrepareStep", place: int, row: Row, column: QVBoxLayout, lost: bool) -> None:
+    def settings(self, step: PrepareDesk, place: int, row: Row, column: QVBoxLayout, lost: bool) -> None:
         """Show the settings of a row."""
         self.build(_Panel(step, place, column), row, lost)
 

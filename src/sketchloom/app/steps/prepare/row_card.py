@@ -1,16 +1,12 @@
 """A row of Prepare in the window: its switch, its place in the list, and its settings."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import faded
 from sketchloom.app.steps.list_row import ListRow, icon_button
+from sketchloom.app.steps.prepare.desk import PrepareDesk
 from sketchloom.app.steps.prepare.kinds import KINDS, lost_words, name_of
 from sketchloom.core.picture import Row
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.prepare.step import PrepareStep
 
 __all__ = ["RowCard"]
 
@@ -18,7 +14,7 @@ __all__ = ["RowCard"]
 class RowCard(QFrame):
     """One row; its settings show while it is chosen."""
 
-    def __init__(self, step: "PrepareStep", place: int, row: Row, lost: int) -> None:
+    def __init__(self, step: PrepareDesk, place: int, row: Row, lost: int) -> None:
         super().__init__()
         self._step, self._place, self._row = step, place, row
         chosen = step.chosen == place

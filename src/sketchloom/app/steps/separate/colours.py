@@ -1,18 +1,14 @@
 """The card with the colours that areas of line art take."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QGridLayout, QPushButton
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.core.job import Result
 from sketchloom.core.palette import Colour, hex_of
 from sketchloom.core.regions import FILLS, Fill
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["ColoursCard"]
 
@@ -20,7 +16,7 @@ __all__ = ["ColoursCard"]
 class ColoursCard(Card):
     """Colours that areas take with a click."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Colour the areas")
         self._step = step
         self.colour: Colour | None = FILLS[0]

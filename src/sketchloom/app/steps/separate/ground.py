@@ -1,17 +1,13 @@
 """The card with the ground: what is cleared, and which inks were sent there."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["GroundCard"]
 
@@ -19,7 +15,7 @@ __all__ = ["GroundCard"]
 class GroundCard(Card):
     """Clear the ground or keep it; bring inks back from it."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Ground")
         self._step = step
         self._shown: object = None

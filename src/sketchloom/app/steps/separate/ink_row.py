@@ -1,7 +1,5 @@
 """The list of inks: each can be renamed, joined, locked, recoloured, and sent to the ground."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QColor, QDrag
 from PySide6.QtWidgets import QColorDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu
@@ -9,11 +7,9 @@ from PySide6.QtWidgets import QColorDialog, QFrame, QHBoxLayout, QLabel, QLineEd
 from sketchloom.app.fields import Field, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import icon_button
+from sketchloom.app.steps.separate.desk import InkList
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.palette import Ink
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.inks import InksCard
 
 __all__ = ["InkRow"]
 
@@ -24,7 +20,7 @@ _START = 8
 class InkRow(QFrame):
     """One ink; dropped on another it joins it."""
 
-    def __init__(self, step: "InksCard", ink: Ink, share: float) -> None:
+    def __init__(self, step: InkList, ink: Ink, share: float) -> None:
         super().__init__()
         self._step, self.ink = step, ink
         self._pressed: QPoint | None = None

@@ -1,7 +1,5 @@
 """The card with the inks: how many, which, and what one more or fewer would change."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
@@ -10,15 +8,13 @@ from sketchloom.app.canvas.shapes import pixmap_of
 from sketchloom.app.fields import Card, CountSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.steps.separate.ink_row import InkRow
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.job import Result
 from sketchloom.core.palette import Colour, Ink
 from sketchloom.core.regions import InkStep
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["InksCard"]
 
@@ -29,7 +25,7 @@ _MOST_INKS = 48
 class InksCard(Card):
     """The ink list; every intent is one change of the recipe, by the ink's key."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Inks")
         self._step, self.model = step, step.model
         self._shown: object = None

@@ -1,16 +1,12 @@
 """The card that says which marks of an ink drawing count."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, LogSlider
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.core.job import Result
 from sketchloom.core.palette import hex_of
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["MarksCard"]
 
@@ -20,7 +16,7 @@ _FAINT, _STRENGTH = 0.9, 0.5
 class MarksCard(Card):
     """Which marks of an ink drawing count."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Which marks count")
         self._step = step
         self.faint, self.faint_slider = self._share(

@@ -1,14 +1,10 @@
 """The card with what a photo becomes."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QPushButton
 
 from sketchloom.app.fields import Card, LengthField, LogSlider
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["PhotoCard"]
 
@@ -19,7 +15,7 @@ _DETAIL = (0.1, 20.0)
 class PhotoCard(Card):
     """Steps of light or flat colours, and how coarse."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Photo")
         self._step = step
         self.ways: dict[str, QPushButton] = {}

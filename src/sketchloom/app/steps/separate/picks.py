@@ -1,20 +1,16 @@
 """The card for details that are picked by hand."""
 
-from typing import TYPE_CHECKING
-
 import msgspec
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, LogSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result, colour_at, ink_at
 from sketchloom.core.palette import keys_of
 from sketchloom.core.regions import Pick, usual_reach
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["PicksCard"]
 
@@ -29,7 +25,7 @@ class PicksCard(Card):
     is done to the pick that it was made of, or to nothing if that has gone.
     """
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Picked by hand")
         self._step = step
         self._shown: object = None

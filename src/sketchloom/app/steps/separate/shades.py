@@ -1,19 +1,15 @@
 """The card with the groups of shades: each is one ink, all of them, or any number between."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card, CountSlider, faded
 from sketchloom.app.steps.list_row import empty_rows, small_button
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.core.job import Result
 from sketchloom.core.palette import hex_of
 from sketchloom.core.regions import Shades
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["ShadesCard"]
 
@@ -64,7 +60,7 @@ class _Group(QWidget):
 class ShadesCard(Card):
     """Inks that follow each other like shading, proposed as groups."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Shades")
         self._step, self.model = step, step.model
         self.body.addWidget(faded("Inks that follow each other. Fewer are quicker to weed and to lay."))

@@ -1,15 +1,11 @@
 """The card that says where ink ends and paper begins."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QCheckBox, QPushButton
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.steps.separate.histogram import Histogram
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.separate.step import SeparateStep
 
 __all__ = ["ThresholdCard"]
 
@@ -17,7 +13,7 @@ __all__ = ["ThresholdCard"]
 class ThresholdCard(Card):
     """The split between ink and paper, on its histogram."""
 
-    def __init__(self, step: "SeparateStep") -> None:
+    def __init__(self, step: SeparateDesk) -> None:
         super().__init__("Threshold")
         self._step = step
         self.body.addWidget(faded("Darker than this share of the paper's light is ink."))

@@ -1,15 +1,11 @@
 """The card with the drawings that stand apart on a page."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QGridLayout, QPushButton
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result
 from sketchloom.core.picture import Crop, Point
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.source.step import SourceStep
 
 __all__ = ["DrawingsCard"]
 
@@ -17,7 +13,7 @@ __all__ = ["DrawingsCard"]
 class DrawingsCard(Card):
     """Take one drawing, or make a job of each."""
 
-    def __init__(self, step: "SourceStep") -> None:
+    def __init__(self, step: SourceDesk) -> None:
         super().__init__("Drawings on this page")
         self._step = step
         self._shown: tuple = ()

@@ -1,14 +1,10 @@
 """The card with the kind of picture."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QPushButton
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.source.step import SourceStep
 
 __all__ = ["KindCard"]
 
@@ -25,7 +21,7 @@ _WORDS = {"flat": "flat art", "ink": "an ink drawing", "lineart": "line art to c
 class KindCard(Card):
     """What kind of picture it is taken for, and why."""
 
-    def __init__(self, step: "SourceStep") -> None:
+    def __init__(self, step: SourceDesk) -> None:
         super().__init__("Kind of picture")
         self._step = step
         self.kinds: dict[str, QPushButton] = {}

@@ -1,17 +1,13 @@
 """The card with the jobs that are open."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card
 from sketchloom.app.held import Held
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.source.step import SourceStep
 
 __all__ = ["OpenJobsCard"]
 
@@ -19,7 +15,7 @@ __all__ = ["OpenJobsCard"]
 class OpenJobsCard(Card):
     """Take another job in hand, or close one."""
 
-    def __init__(self, step: "SourceStep") -> None:
+    def __init__(self, step: SourceDesk) -> None:
         super().__init__("Open jobs")
         self._step = step
         self._shown: list[tuple] = []

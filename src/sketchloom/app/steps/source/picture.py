@@ -1,14 +1,10 @@
 """The card with the file that was opened, and its pages."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.source.step import SourceStep
 
 __all__ = ["PictureCard"]
 
@@ -18,7 +14,7 @@ _DPI = (72, 1200)
 class PictureCard(Card):
     """Name and pixels; which page, and how finely it is drawn."""
 
-    def __init__(self, step: "SourceStep") -> None:
+    def __init__(self, step: SourceDesk) -> None:
         super().__init__("Picture")
         self._step = step
         self.file = QLabel()

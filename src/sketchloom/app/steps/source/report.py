@@ -1,16 +1,12 @@
 """The card that says what the opened picture is good for."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result, px_per_mm_of
 from sketchloom.core.regions.kind import SHADED_SHARE
 from sketchloom.core.survey import LIMITS, SourceReport, report_at
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.source.step import SourceStep
 
 __all__ = ["ReportCard"]
 
@@ -82,7 +78,7 @@ def _figures(report: SourceReport, unit: str) -> list[tuple[str, str, str]]:
 class ReportCard(Card):
     """The verdict, and the figures behind it."""
 
-    def __init__(self, step: "SourceStep") -> None:
+    def __init__(self, step: SourceDesk) -> None:
         super().__init__("What it is good for")
         self._step = step
         self.verdict = QLabel()

@@ -1,22 +1,20 @@
 """The card with the chosen pieces: what they are, and all that can be done with them."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton, QSpinBox
 
 from sketchloom.app.fields import Card, LengthField, faded, in_unit
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.core.job import Result
 from sketchloom.core.tidy import Bind, FillHoles, Give, Grow, JoinBeside, Pieces, Place, Smooth, Together
 
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
-
 __all__ = ["ChosenCard", "told"]
 
 
-def told(step: "TidyStep", pieces: Pieces, piece: int, narrowest: bool = False) -> str:
+def told(step: TidyDesk, pieces: Pieces, piece: int, narrowest: bool = False) -> str:
     """Say what a piece is: its ink, width x height, area and, if asked, its narrowest place."""
     measure, unit = pieces.measure(piece), step.unit()
     size = f"{in_unit(measure.width, unit)} × {in_unit(measure.height, unit)} {unit}"
@@ -28,7 +26,7 @@ def told(step: "TidyStep", pieces: Pieces, piece: int, narrowest: bool = False) 
 class ChosenCard(Card):
     """What is chosen, what else belongs to it, and what to do with it."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Chosen")
         self._step = step
         self.words = faded()

@@ -1,7 +1,7 @@
 """The card for drawing: what is drawn becomes ink, parts pieces, changes their colour or trims them."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QSpinBox
@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QSpinBox
 from sketchloom.app.canvas.tools import AcrossTool, CurvedOutlineTool, FreehandTool, OutlineTool, RectangleTool, Tool
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.app.theme import theme
@@ -28,9 +29,6 @@ from sketchloom.core.tidy import (
     smooth,
     straight,
 )
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["FORMS", "DrawingCard"]
 
@@ -73,7 +71,7 @@ _HELP = "Of a piece that a line crosses the smaller side gets the ink."
 class DrawingCard(Card):
     """What a drawn form does, in what ink, and the forms."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Draw and part")
         self._step = step
         self._inks: object = None

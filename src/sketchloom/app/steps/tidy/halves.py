@@ -1,17 +1,13 @@
 """The card with the axis over which work is done on the other half too."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PySide6.QtWidgets import QComboBox
 
 from sketchloom.app.canvas.tools import AcrossTool, Tool
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.picture import Point, source_points
 from sketchloom.core.tidy import Axis
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["HalvesCard"]
 
@@ -26,7 +22,7 @@ _WAYS = {
 class HalvesCard(Card):
     """Whether what is done on one half is done on the other too."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Mirrored halves")
         self._step = step
         self._line: Axis | None = None

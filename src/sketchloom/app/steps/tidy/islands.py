@@ -1,6 +1,6 @@
 """The card with the islands of a stencil, and the bridges that hold them."""
 
-from typing import TYPE_CHECKING, get_args
+from typing import get_args
 
 import msgspec
 from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout
@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout
 from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
 from sketchloom.core.regions import ground_key
@@ -22,9 +23,6 @@ from sketchloom.core.tidy import (
     proposed_bridges,
 )
 
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
-
 __all__ = ["IslandsCard"]
 
 _MOST_SHOWN = 8
@@ -34,7 +32,7 @@ _WAYS = {"nearest": "To the nearest", "upright": "Upright", "level": "Level"}
 class IslandsCard(Card):
     """What would fall out of a sheet from which the inks are cut away; each can be held."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Islands")
         self._step = step
         self._shown: object = None

@@ -1,16 +1,12 @@
 """The card with the leaks of line art."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded, in_unit
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.job import Result, gap_mm
 from sketchloom.core.regions import Closing
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["LeaksCard"]
 
@@ -20,7 +16,7 @@ _MOST_SHOWN = 12
 class LeaksCard(Card):
     """Where outlines are open, each with a closing to close it."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Leaks")
         self._step = step
         self.words = faded()

@@ -1,19 +1,15 @@
 """The card with the list of work by hand: switched off, moved, removed."""
 
-from typing import TYPE_CHECKING
-
 import msgspec
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 from sketchloom.core.tidy import AnyWork, Draw, Give, Split
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["WorkCard"]
 
@@ -23,7 +19,7 @@ _MOST_SHOWN = 40
 class WorkCard(Card):
     """All work by hand, in the order it is done."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Work by hand")
         self._step = step
         self._shown: object = None

@@ -1,7 +1,6 @@
 """The card with what is too small or too thin to cut, what went, and how it comes back."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QVBoxLayout
@@ -9,14 +8,12 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout
 from sketchloom.app.fields import Card, Field, LengthField, LogSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
 from sketchloom.core.tidy import Anchor, Keep, LimitName, Taken
 from sketchloom.core.units import parse_area
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.tidy.step import TidyStep
 
 __all__ = ["SmallCard"]
 
@@ -56,7 +53,7 @@ class _AreaField(Field):
 class SmallCard(Card):
     """The least area and width of a piece, the holes that are filled, and what they took."""
 
-    def __init__(self, step: "TidyStep") -> None:
+    def __init__(self, step: TidyDesk) -> None:
         super().__init__("Specks, hairs and holes")
         self._step = step
         self._shown: object = None

@@ -1,16 +1,12 @@
 """The cards that say how closely curves keep to edges, what is straight and what is a corner."""
 
-from typing import TYPE_CHECKING
-
 import msgspec
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
+from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.curves import PRESETS, preset
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.trace.step import TraceStep
 
 __all__ = ["CornersCard", "PurposeCard", "SmoothnessCard", "StraightCard"]
 
@@ -27,7 +23,7 @@ _PURPOSE = {
 class PurposeCard(Card):
     """Presets: all controls set for a purpose."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("What for")
         self._step = step
         line = QHBoxLayout()
@@ -50,7 +46,7 @@ class PurposeCard(Card):
             button.setChecked(wanted.bounds(1.0, photo) == trace.bounds(1.0, photo))
 
 
-def _length(step: "TraceStep", name: str, key: str, low: float, high: float) -> tuple[LengthField, LogSlider]:
+def _length(step: TraceDesk, name: str, key: str, low: float, high: float) -> tuple[LengthField, LogSlider]:
     field = LengthField(name, step.unit, decimals=3)
     field.setFixedWidth(90)
     field.committed.connect(lambda mm: step.set_control(key, mm))
@@ -65,7 +61,7 @@ def _length(step: "TraceStep", name: str, key: str, low: float, high: float) -> 
 class SmoothnessCard(Card):
     """How far curves may leave the edges of the picture."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("Smoothness")
         self._step = step
         self.field, self.slider = _length(step, "Smoothness", "smoothness", 0.005, 1.0)
@@ -90,7 +86,7 @@ class SmoothnessCard(Card):
 class StraightCard(Card):
     """What is straight, level and alike on both halves."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("Straight lines")
         self._step = step
         self.field, self.slider = _length(step, "Straightness", "straightness", _LEAST_STRAIGHT, 2.0)
@@ -128,7 +124,7 @@ class StraightCard(Card):
 class CornersCard(Card):
     """From which turn on an edge has a corner."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("Corners")
         self._step = step
         self.label = QLabel()

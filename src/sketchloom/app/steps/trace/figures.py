@@ -1,14 +1,10 @@
 """The card with the figures of the curves."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.job import Result, deviation_mm
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.trace.step import TraceStep
 
 __all__ = ["FiguresCard"]
 
@@ -16,7 +12,7 @@ __all__ = ["FiguresCard"]
 class FiguresCard(Card):
     """How many nodes there are, and how far edges lie from curves."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("Curves")
         self._step = step
         self.nodes, self.kinds, self.mean, self.largest = (QLabel() for _ in range(4))

@@ -1,16 +1,12 @@
 """The card for work by hand on curves."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from sketchloom.app.canvas.tools import STRETCHES, NodeTool
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.curves import CurveEdit
 from sketchloom.core.job import Result
-
-if TYPE_CHECKING:
-    from sketchloom.app.steps.trace.step import TraceStep
 
 __all__ = ["HandCard"]
 
@@ -20,7 +16,7 @@ _WORDS = {"nodes": "Nodes", "straighten": "Straighten", "smooth": "Smooth", "clo
 class HandCard(Card):
     """Tools, and what was done with them."""
 
-    def __init__(self, step: "TraceStep") -> None:
+    def __init__(self, step: TraceDesk) -> None:
         super().__init__("By hand")
         self._step = step
         grid = QGridLayout()

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints, kd_tree
+from sketchloom.core.arrays import Bools, Floats, Ints, nearest
 from sketchloom.core.planar import PlanarMap
 
 __all__ = ["Homes", "crack_line", "homes"]
@@ -17,6 +17,8 @@ _AHEAD = 1.0
 """px on each side over which a line's direction is taken."""
 _STRAY, _OF_LINE = 2.0, 0.1
 """px that a place counts as farther off for each such part of the line's length that it lies before or after."""
+_NEAR = 2.0
+"""px; most points lie as near to their place, ways and all."""
 _SHORT = 4.0
 """px; along a shorter line places go by length alone."""
 
@@ -136,7 +138,7 @@ def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop:
     mine = np.hstack([points, _LEAN * _ways(points, max(1, round(_AHEAD / max(pace, 1e-6))), loop)])
     if loop:
         grid, places = _places(line, walked, loop)
-        line = _begun(line, walked, float(grid[kd_tree(places).query(mine[0])[1]]))
+        line = _begun(line, walked, float(grid[nearest(places, mine[:1], _NEAR)[0]]))
         walked = _walked(line)
     whole = walked[-1]
     grid, places = _places(line, walked, loop)
@@ -144,8 +146,7 @@ def _by_place(line: Floats, walked: Floats, points: Floats, share: Floats, loop:
         grid, places = np.concatenate([grid - whole, grid, grid + whole]), np.tile(places, (3, 1))
     strict = _STRAY / (_OF_LINE * whole + _SHORT)
     guess = share / max(float(share[-1]), 1e-9) * whole
-    tree = kd_tree(np.column_stack([places, strict * grid]))
-    along = grid[tree.query(np.column_stack([mine, strict * guess]))[1]]
+    along = grid[nearest(np.column_stack([places, strict * grid]), np.column_stack([mine, strict * guess]), _NEAR)]
     return line, walked, np.clip(rising(along), 0.0, whole)
 
 

@@ -1,0 +1,61 @@
+"""What commands and dialogs ask of the window."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, Protocol
+
+from sketchloom.app.canvas import Canvas
+from sketchloom.app.commands import Commands
+from sketchloom.app.finder import Finder
+from sketchloom.app.job_model import JobModel
+from sketchloom.app.settings import Settings
+from sketchloom.app.steps.base import Step
+
+__all__ = ["Frame"]
+
+
+class Frame(Protocol):
+    """The window as commands and dialogs see it; it is a widget that dialogs lie over."""
+
+    model: JobModel
+    settings: Settings
+    canvas: Canvas
+    commands: Commands
+    finder: Finder
+    steps: Sequence[Step]
+    dialogs: Any
+    """The questions; they ask it back."""
+    job_name: Any
+    """The label with the job's name."""
+    lift: Any
+    """The slider that raises layers apart."""
+
+    def open(self, *paths: Path) -> None:
+        """Open pictures and jobs."""
+
+    def open_demo(self, key: str = "badge") -> None:
+        """Open a demo job."""
+
+    def paste(self) -> None:
+        """Open what lies in the clipboard."""
+
+    def say(self, sentence: str) -> None:
+        """Tell something in the strip."""
+
+    def show_step(self, key: str) -> None:
+        """Show a step."""
+
+    def show_view(self, view: str, alone: bool = False) -> None:
+        """Show a view."""
+
+    def stop(self) -> None:
+        """Stop what runs, or put away what is in hand."""
+
+    def next_unit(self) -> None:
+        """Show lengths in the next unit."""
+
+    def toggle_compare(self) -> None:
+        """Compare before and after, or not."""
+
+    def toggle_theme(self) -> None:
+        """Light or dark."""
