@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from sketchloom.core.regions.flat.cores import clean_cores, is_clean, join_cheapest, noisy_cores
+from sketchloom.core.regions.flat.cores import clean_cores, is_clean
 from sketchloom.core.regions.flat.explain import explain_edges
+from sketchloom.core.regions.flat.noisy import noisy_cores
+from sketchloom.core.regions.join import join_cheapest
 from tests.conftest import FOUR_INKS, draw, picture_of
 
 THREE = np.array([[255.0, 255, 255], [30, 40, 50], [200, 60, 80]])

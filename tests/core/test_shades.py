@@ -14,7 +14,7 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, report_of
 from sketchloom.core.picture import load_picture
 from sketchloom.core.regions import find_tones
-from sketchloom.core.regions.flat.cores import join_cheapest
+from sketchloom.core.regions.join import join_cheapest
 from sketchloom.core.regions.settings import SeparateSettings
 from sketchloom.core.regions.shading.shades import borders, components, in_order
 from tests.conftest import draw, picture_of

@@ -3,7 +3,8 @@
 from sketchloom.core.cut.cut import Cut, CutKind, Figures
 from sketchloom.core.cut.grow import CornerStyle, grown, left_of, overlapped
 from sketchloom.core.cut.polygons import SAG, Flat, Pieces, flatten, pieces_of, solid
-from sketchloom.core.cut.refit import CRUMB, Request, refitted, refitted_apart, refitted_together
+from sketchloom.core.cut.refit import Request, refitted, refitted_apart, refitted_together
+from sketchloom.core.cut.rings import CRUMB
 from sketchloom.core.cut.stack import CutStack, fitted_page, on_page
 
 __all__ = [

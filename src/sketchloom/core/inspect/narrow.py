@@ -10,19 +10,14 @@ from sketchloom.core.arrays import Bools, Floats, Ints, connected_parts, near_pa
 from sketchloom.core.inspect.balls import Balls, Side, Tiled, balls_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import Steps
+from sketchloom.core.inspect.thin import Thin
 
 __all__ = ["Narrow", "narrow_places", "step_length"]
 
-_FACES = 0.866
-"""Cosine above which a ball lies between two edges that face each other; below it lies in a corner."""
-_ROUND_END = 1.87
-"""Times its width that an outline runs from one side of a place to the other, where that is only round an end."""
 _POINTED = 0.6
 """Times the width at its foot that a tip has at its end, at most, or it is a blunt tail."""
 _FALLS = 0.97
 """Times the widest so far that a tip's width may fall back while it still grows."""
-_CLOSES_IN = 0.9
-"""Times the width at the last step of what is thin that the ball beyond has, at most, where it comes to an end."""
 _STEP = 0.25
 """Of the width asked for, that steps are long at most."""
 _SHORTEST = 0.16
@@ -107,7 +102,7 @@ def narrow_places(laid: Tiled, piece: Ints, widest: float, side: Side, recall: R
     able = able[_has_thin(steps, balls, piece)[steps.contour[able]]]
     if not len(able):
         return []
-    return [place for place in _places(_Thin(steps, balls, able, sign), piece) if _reach(place.box) > _SPECK]
+    return [place for place in _places(Thin(steps, balls, able, sign), piece) if _reach(place.box) > _SPECK]
 
 
 def _reach(box: tuple[float, float, float, float]) -> float:
@@ -126,49 +121,7 @@ def _has_thin(steps: Steps, balls: Balls, piece: Ints) -> Bools:
     return out | together[piece]
 
 
-class _Thin:
-    """The steps that have balls on one side, in order along their outlines, and which of them are thin."""
-
-    def __init__(self, steps: Steps, balls: Balls, able: Ints, sign: int) -> None:
-        self.steps, self.balls, self.sign = steps, balls, sign
-        self.able = able
-        self.contour = steps.contour[able]
-        count = len(able)
-        first = np.flatnonzero(np.append(True, self.contour[1:] != self.contour[:-1]))
-        last = np.append(first[1:], count) - 1
-        self.following = np.arange(1, count + 1)
-        self.following[last] = first
-        self.before = np.empty(count, np.int64)
-        self.before[self.following] = np.arange(count)
-        self.width = balls.width[able]
-        self.thin = np.isfinite(self.width)
-        chord = np.hypot(*(balls.touch[able] - steps.at[able]).T)
-        self.chord = np.where(self.thin, chord, np.inf)
-        partner = np.maximum(balls.partner[able], 0)
-        same = steps.contour[partner] == self.contour
-        around = np.abs(steps.place[partner] - steps.place[able])
-        around = np.minimum(around, steps.length[self.contour] - around)
-        self.round_end = self.thin & same & (around <= _ROUND_END * self.chord)
-        self.facing = self.thin & (balls.facing[able] >= _FACES) & ~self.round_end
-        place_of = np.full(len(steps.at), -1)
-        place_of[able] = np.arange(count)
-        self.partner = np.where(self.facing, place_of[partner], -1)
-        tips = np.append(0, np.cumsum(steps.point_after if sign > 0 else steps.notch_after))
-        here, there = able, able[self.following]
-        begin, end = np.searchsorted(steps.contour, [self.contour, self.contour + 1])
-        wraps = self.following <= np.arange(count)
-        over = tips[end] - tips[here] + tips[there] - tips[begin]
-        self.cut_after = np.where(wraps, over, tips[there] - tips[here]) > 0
-        centre = steps.at[able] + sign * np.minimum(self.width, 1e6)[:, None] / 2 * steps.normal[able]
-        self.centre = np.where(self.thin[:, None], centre, 0.0)
-
-    def ends_at(self, beyond: int, last: int) -> bool:
-        """Whether what is thin ends behind a step: the ball beyond lies in a round end, or is smaller."""
-        closes_in = self.thin[beyond] and self.width[beyond] < _CLOSES_IN * self.width[last]
-        return bool(self.round_end[beyond] or closes_in)
-
-
-def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
+def _places(thin: Thin, piece: Ints) -> list[Narrow]:
     """Group what is thin, leave its tips out, and measure what is left."""
     count = len(thin.able)
     joined = thin.facing & thin.facing[thin.following] & ~thin.cut_after & (thin.following != np.arange(count))
@@ -219,7 +172,7 @@ def _places(thin: _Thin, piece: Ints) -> list[Narrow]:
     return out
 
 
-def _close(thin: _Thin) -> Ints:
+def _close(thin: Thin) -> Ints:
     """Pairs of thin steps whose balls all but coincide, seen from two sides; (n, 2) int."""
     some = np.flatnonzero(thin.facing)
     if not len(some):
@@ -228,7 +181,7 @@ def _close(thin: _Thin) -> Ints:
     return np.stack([some[one], some[other]], 1)[one < other]
 
 
-def _runs(facing: Bools, joined: Bools, thin: _Thin) -> list[tuple[Ints, bool, bool]]:
+def _runs(facing: Bools, joined: Bools, thin: Thin) -> list[tuple[Ints, bool, bool]]:
     """Stretches of an outline that are thin, in order, and whether each end only runs round an end of what is thin."""
     count = len(facing)
     starts = np.flatnonzero(facing & ~joined[thin.before])
@@ -258,7 +211,7 @@ def _runs(facing: Bools, joined: Bools, thin: _Thin) -> list[tuple[Ints, bool, b
     return out
 
 
-def _without_tips(thin: _Thin, run: Ints, from_cap: bool, to_cap: bool) -> Bools:
+def _without_tips(thin: Thin, run: Ints, from_cap: bool, to_cap: bool) -> Bools:
     """Which steps of a run are of no pointed tip; a run that ends somewhere is no tail if it is shorter than wide."""
     width = thin.chord[run]
     stay = np.ones(len(run), bool)
@@ -282,7 +235,7 @@ def _tip(width: Floats) -> int:
     return peak + (upto == len(width)) if width[0] <= _POINTED * width[peak] else 0
 
 
-def _wholly_thin(thin: _Thin, piece: Ints) -> Bools:
+def _wholly_thin(thin: Thin, piece: Ints) -> Bools:
     """Which pieces are thin all round."""
     count = int(piece.max(initial=-1)) + 1
     of = piece[thin.contour]
@@ -292,7 +245,7 @@ def _wholly_thin(thin: _Thin, piece: Ints) -> Bools:
     return (wide == 0) & (every > 0)
 
 
-def _measured(thin: _Thin, members: Ints, runs: list[Ints], whole: bool) -> Narrow:
+def _measured(thin: Thin, members: Ints, runs: list[Ints], whole: bool) -> Narrow:
     """Measure a narrow place between the edges that it lies between."""
     best = members[int(np.argmin(thin.chord[members]))]
     width = min(_between(thin, best), float(thin.chord[best]))
@@ -312,7 +265,7 @@ def _measured(thin: _Thin, members: Ints, runs: list[Ints], whole: bool) -> Narr
     )  # fmt: skip
 
 
-def _of_dot(thin: _Thin, members: Ints) -> Narrow:
+def _of_dot(thin: Thin, members: Ints) -> Narrow:
     """Measure a piece that is thin all round, and nowhere long."""
     best = members[int(np.argmax(thin.width[members]))]
     middle = thin.centre[best]
@@ -333,7 +286,7 @@ def _line(points: Floats) -> Floats:
     return np.asarray(kept)
 
 
-def _between(thin: _Thin, best: int) -> float:
+def _between(thin: Thin, best: int) -> float:
     """Distance between the edges on both sides of a place."""
     own = thin.able[best]
     other = int(thin.balls.partner[own])

@@ -9,8 +9,8 @@ import numpy as np
 from sketchloom.core.arrays import Bools, Bytes, Ints, looked_up
 from sketchloom.core.colour import name_of
 from sketchloom.core.palette import Ink, Palette, hex_of
-from sketchloom.core.regions.flat.cores import join_cheapest
 from sketchloom.core.regions.ground import Ground
+from sketchloom.core.regions.join import join_cheapest
 from sketchloom.core.regions.labelmap import GROUND, LabelMap
 from sketchloom.core.regions.settings import SeparateSettings
 from sketchloom.core.regions.shading.shades import count_of

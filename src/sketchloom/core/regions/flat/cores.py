@@ -14,7 +14,7 @@ from sketchloom.core.colour import lab_of
 from sketchloom.core.regions.evidence import pack
 from sketchloom.core.regions.flat.hairlines import is_repeated
 
-__all__ = ["Cores", "clean_cores", "is_clean", "join_cheapest", "noisy_cores"]
+__all__ = ["MOST_FOUND", "Cores", "clean_cores", "drop_blends", "is_clean"]
 
 MOST_FOUND = 48
 """More inks than this are no flat art; near ones are joined until so many are left."""
@@ -24,8 +24,6 @@ _TINY_SHARE = 2e-3
 _EVEN = 0.25
 _SMALL_STEP, _LARGE_STEP, _BESIDE = 6, 24, 3
 _BLEND_RESIDUAL = 6.0
-_AKIN = 0.02
-"""Of what joining two inks costs, the part that joining two shades of one group costs."""
 
 
 class Cores(NamedTuple):
@@ -151,7 +149,7 @@ def clean_cores(evidence: Bytes, keep_tiny: bool = False) -> Cores:
     labels = _look_up(packed, codes, number[owner])
     labels *= core
     cores = Cores(_unpack(codes[kept]), areas[kept], labels, 0.0)
-    return cores if keep_tiny else _drop_blends(cores, packed)
+    return cores if keep_tiny else drop_blends(cores, packed)
 
 
 def _look_up(packed: np.ndarray, codes: Ints, numbers: Bytes) -> Bytes:
@@ -164,7 +162,7 @@ def _look_up(packed: np.ndarray, codes: Ints, numbers: Bytes) -> Bytes:
     return np.repeat(found, np.diff(starts, append=flat.size)).reshape(packed.shape)
 
 
-def _drop_blends(cores: Cores, packed: np.ndarray | None = None) -> Cores:
+def drop_blends(cores: Cores, packed: np.ndarray | None = None) -> Cores:
     """Drop tiny inks that are blends of two others nearby, or of one nearby and one elsewhere.
 
     The second is a line thinner than a pixel that happens to lie half on
@@ -227,109 +225,3 @@ def _mostly_blend(colours: Floats, ink: int, others: Ints, around: Bools, pixels
         if both.mean() > 0.5 or (pixels < 60 and (both | either).mean() > 0.9):
             return True
     return False
-
-
-def noisy_cores(evidence: Bytes) -> Cores:
-    """Find the inks of a compressed, scaled or photographed raster of flat art.
-
-    Density peaks of the flattest pixels in L*a*b*, then peaks are joined
-    that are near each other or have hardly a pixel of their own all around.
-    """
-    calm = cv2.medianBlur(np.ascontiguousarray(evidence[..., :3]), 3).astype(np.uint8, copy=False)
-    spread = (cv2.dilate(calm, np.ones((3, 3))) - cv2.erode(calm, np.ones((3, 3)))).max(2)
-    noise = float(max(1.0, np.percentile(spread[spread <= np.percentile(spread, 60)], 75)))
-    flat = spread <= max(6.0, 2 * noise)
-    if flat.mean() < 0.02:
-        flat = spread <= np.percentile(spread, 30)
-    lab = cv2.cvtColor(calm, cv2.COLOR_RGB2LAB)
-    coded = lab.astype(np.int32) >> 2
-    code = (coded[..., 0] << 12 | coded[..., 1] << 6 | coded[..., 2])[flat]
-    codes, counts = np.unique(code, return_counts=True)
-    centres = np.stack([codes >> 12, codes >> 6 & 63, codes & 63], -1) * 4.0 + 1.5
-    scale = np.array([100 / 255, 1.0, 1.0])
-    space = centres * scale
-    apart = max(7.0, 1.5 * noise)
-    peaks: list[int] = []
-    for i in np.argsort(-counts, kind="stable"):
-        if counts[i] < 1e-4 * flat.size or len(peaks) == MOST_FOUND:
-            break
-        if not peaks or ((space[peaks] - space[i]) ** 2).sum(1).min() > apart**2:
-            peaks.append(int(i))
-    if not peaks:
-        peaks = [int(np.argmax(counts))]
-    owner = ((space[:, None] - space[peaks][None]) ** 2).sum(2).argmin(1)
-    lut = np.zeros(1 << 18, np.uint8)
-    lut[codes] = owner + 1
-    labels = lut[coded[..., 0] << 12 | coded[..., 1] << 6 | coded[..., 2]] * flat
-    labels = _keep_compact(labels.astype(np.uint8), len(peaks))
-    areas = np.bincount(labels.ravel(), minlength=len(peaks) + 1)[1:]
-    order = np.argsort(-areas, kind="stable")
-    order = order[areas[order] > 0]
-    number = np.zeros(len(peaks) + 1, np.uint8)
-    number[order + 1] = np.arange(1, len(order) + 1)
-    labels = number[labels]
-    deep: Bytes = (labels * cv2.erode((labels > 0).astype(np.uint8), np.ones((3, 3)))).astype(np.uint8)
-    colours = np.array([_middle(calm, deep if (deep == k + 1).any() else labels, k + 1) for k in range(len(order))])
-    cores = Cores(colours.reshape(-1, 3), areas[order].astype(float), labels, noise)
-    return _drop_blends(cores)
-
-
-def _middle(rgb: Bytes, labels: Bytes, label: int) -> Floats:
-    return np.rint(np.median(rgb[labels == label][:100_000], axis=0))
-
-
-def _keep_compact(labels: Bytes, count: int) -> Bytes:
-    """Clear the labels of inks with hardly a 3x3 square of their own: noise lies interleaved with its parent."""
-    squares = (cv2.erode(labels, np.ones((3, 3))) == cv2.dilate(labels, np.ones((3, 3)))) & (labels > 0)
-    own = np.bincount(labels[squares], minlength=count + 1)
-    every = np.bincount(labels.ravel(), minlength=count + 1)
-    weak = (own < 0.15 * every) | (own < 6)
-    if weak[1:].all():
-        return labels
-    weak[0] = False
-    return looked_up(np.where(weak, 0, np.arange(count + 1)), labels)
-
-
-def join_cheapest(
-    colours: Floats, areas: Floats, count: int, kept: Bools | None = None, kin: Ints | None = None
-) -> Ints:
-    """Join tones until `count` inks are left, each time the pair that changes the picture least.
-
-    The change is the smaller one's area times the squared distance of the
-    two colours in L*a*b*. Shades of one group cost a fraction of that: what is
-    small but stands apart stays before one more of many shades does.
-
-    Parameters
-    ----------
-    colours : (K, 3) float
-        sRGB of each tone.
-    areas : (K,) float
-    count : int
-    kept : (K,) bool, optional
-        Tones that are joined with none.
-    kin : (K,) int, optional
-        Group of shades that each belongs to; negative for none.
-
-    Returns
-    -------
-    (K,) int
-        For each tone the tone whose ink it becomes, the largest of those joined.
-    """
-    areas = np.array(areas, float)
-    labs = lab_of(colours)
-    owner = np.arange(len(colours))
-    kept = np.zeros(len(colours), bool) if kept is None else kept
-    kin = np.full(len(colours), -1) if kin is None else kin
-    while len(live := np.unique(owner)) > max(1, count):
-        gap = ((labs[live, None] - labs[None, live]) ** 2).sum(2)
-        cost = gap * np.minimum(areas[live, None], areas[None, live])
-        cost[(kin[live, None] == kin[None, live]) & (kin[live, None] >= 0)] *= _AKIN
-        cost[np.diag_indices(len(live))] = np.inf
-        cost[kept[live]] = cost[:, kept[live]] = np.inf
-        if not np.isfinite(cost).any():
-            break
-        i, j = np.unravel_index(int(np.argmin(cost)), cost.shape)
-        small, large = sorted((live[i], live[j]), key=lambda k: areas[k])
-        areas[large] += areas[small]
-        owner[owner == small] = large
-    return owner

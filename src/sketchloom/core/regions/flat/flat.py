@@ -8,8 +8,9 @@ import numpy as np
 from sketchloom.core.arrays import Bytes, Floats, looked_up
 from sketchloom.core.colour import lab_of
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.regions.flat.cores import clean_cores, is_clean, noisy_cores
+from sketchloom.core.regions.flat.cores import clean_cores, is_clean
 from sketchloom.core.regions.flat.explain import explain_edges
+from sketchloom.core.regions.flat.noisy import noisy_cores
 from sketchloom.core.regions.flat.patches import even_patches
 from sketchloom.core.regions.flat.strays import separate_compressed, separate_thin
 
