@@ -3,10 +3,11 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QSize, Qt, QTimer
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Commands
+from sketchloom.app.controls import Slide
 from sketchloom.app.fields import LengthField, faded
 from sketchloom.app.finder import Finder
 
@@ -49,13 +50,23 @@ class TopBar(QFrame):
         line.addWidget(self.width_field)
         line.addWidget(self.height_field)
         line.addStretch(1)
-        line.addWidget(_button(commands, "undo"))
-        line.addWidget(_button(commands, "redo"))
+        self._undo, self._redo = _button(commands, "undo"), _button(commands, "redo")
+        line.addWidget(self._undo)
+        line.addWidget(self._redo)
         line.addSpacing(8)
         line.addWidget(self.finder)
         line.addStretch(1)
         line.addWidget(_button(commands, "theme"))
         line.addWidget(_button(commands, "keys"))
+
+    def show_history(self, undo: str | None, redo: str | None) -> None:
+        """Say what can be undone and done again; a button that can do nothing is off."""
+        for button, words, what, key in (
+            (self._undo, "Undo", undo, "Ctrl+Z"),
+            (self._redo, "Redo", redo, "Ctrl+Shift+Z or Ctrl+Y"),
+        ):
+            button.setEnabled(what is not None)
+            button.setToolTip(f"{words}: {what}  ({key})" if what is not None else f"Nothing to {words.lower()}")
 
 
 class CanvasBars(QObject):
@@ -77,10 +88,9 @@ class CanvasBars(QObject):
             tabs.addWidget(button)
         self.lift_box, lift = self._floating(11, 4)
         lift.addWidget(faded("Lift", wrap=False))
-        self.lift = QSlider(Qt.Orientation.Horizontal)
+        self.lift = Slide("Lift the layers apart")
         self.lift.setRange(0, 100)
         self.lift.setFixedWidth(110)
-        self.lift.setAccessibleName("Lift the layers apart")
         self.lift.setToolTip("Lifts the layers apart to see what each one is; the files do not change")
         lift.addWidget(self.lift)
         self._zoom_box, zoom = self._floating(2, 2)

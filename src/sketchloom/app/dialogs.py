@@ -1,5 +1,6 @@
 """The window's questions: what to open, where files go, and whether unsaved work may be left."""
 
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
@@ -10,6 +11,8 @@ from sketchloom.app.steps.check.file import FileCard
 from sketchloom.core.send import SVG, WRITERS
 
 __all__ = ["Dialogs"]
+
+_SAVE, _DISCARD = QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard
 
 _PICTURES = (
     "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
@@ -26,9 +29,9 @@ class Dialogs:
         recent = self._window.settings.recent
         return str(Path(recent[0]).parent) if recent else ""
 
-    def _target(self, title: str, ending: str, kinds: str) -> Path | None:
+    def _target(self, title: str, ending: str, kinds: str, stem: str = "") -> Path | None:
         """Ask where a file goes; its name gets the ending if it has none."""
-        suggestion = Path(self._folder()) / f"{self._window.job_name.text()}{ending}"
+        suggestion = Path(self._folder()) / f"{stem or self._window.job_name.text()}{ending}"
         name, _ = QFileDialog.getSaveFileName(self._window, title, str(suggestion), kinds)
         if not name:
             return None
@@ -89,27 +92,43 @@ class Dialogs:
 
     def save_job_as(self) -> None:
         """Choose where the job goes, and save it."""
-        path = self._target("Save the job", ".loom", "Sketch Loom job (*.loom)")
+        path = self._job_target(self._window.job_name.text())
         if path is not None:
             self._window.model.save(path)
 
+    def _job_target(self, name: str) -> Path | None:
+        return self._target("Save the job", ".loom", "Sketch Loom job (*.loom)", name)
+
     def put_away(self, held: Held) -> None:
         """Close an open job, once it is sure that its changes may go."""
-        if not held.dirty or self._sure(f"“{held.job.name}” has changes that are not saved as a job. Close it?"):
+        if self._may_go([held], lambda: self._window.model.put_away(held)):
             self._window.model.put_away(held)
 
-    def may_leave(self) -> bool:
-        """Ask before unsaved work is left."""
-        names = [f"“{held.job.name}”" for held in self._window.model.held if held.dirty]
-        have = "has" if len(names) == 1 else "have"
-        return not names or self._sure(f"{', '.join(names)} {have} changes that are not saved as a job. Leave them?")
+    def may_leave(self, later: Callable[[], object]) -> bool:
+        """Ask what becomes of unsaved work: whether the window may go now; `later` is done when all is saved."""
+        return self._may_go(self._window.model.held, later)
 
-    def _sure(self, question: str) -> bool:
-        answer = QMessageBox.question(
+    def _may_go(self, jobs: Sequence[Held], later: Callable[[], object]) -> bool:
+        """Ask of each job that no file holds: save it, let its changes go, or stay."""
+        saves: list[tuple[Held, Path]] = []
+        for held in jobs:
+            answer = self._asked(held) if held.dirty else _DISCARD
+            if answer == _SAVE:
+                path = held.path or self._job_target(held.job.name)
+                if path is None:
+                    return False
+                saves.append((held, path))
+            elif answer != _DISCARD:
+                return False
+        for held, path in saves:
+            self._window.model.save(path, held, later if held is saves[-1][0] else lambda: None)
+        return not saves
+
+    def _asked(self, held: Held) -> QMessageBox.StandardButton:
+        return QMessageBox.question(
             self._window,
             "Sketch Loom",
-            question,
-            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
-            QMessageBox.StandardButton.Cancel,
+            f"“{held.job.name}” has changes that are not saved as a job. Save them?",
+            _SAVE | _DISCARD | QMessageBox.StandardButton.Cancel,
+            _SAVE,
         )
-        return answer == QMessageBox.StandardButton.Discard

@@ -6,32 +6,27 @@ from math import log
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QSizePolicy,
-    QSlider,
     QToolButton,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
 
+from sketchloom.app.controls import Slide
+from sketchloom.app.measures import length_words
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.units import MM_PER_INCH, parse_length
+from sketchloom.core.units import MM_PER_INCH, parse_area, parse_length
 
-__all__ = ["Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id", "in_unit", "narrow_box"]
+__all__ = ["AreaField", "Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id"]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
-
-
-def in_unit(mm: float, unit: str, decimals: int = 1) -> str:
-    """Write a length in mm, cm or in, without the unit."""
-    value = {"mm": mm, "cm": mm / 10, "in": mm / MM_PER_INCH}[unit]
-    return f"{value:.{decimals + {'mm': 0, 'cm': 1, 'in': 1}[unit]}f}"
 
 
 def faded(text: str = "", wrap: bool = True) -> QLabel:
@@ -40,16 +35,6 @@ def faded(text: str = "", wrap: bool = True) -> QLabel:
     label.setProperty("role", "faded")
     label.setWordWrap(wrap)
     return label
-
-
-def narrow_box(name: str) -> QComboBox:
-    """Make a list to choose from that is as wide as its panel, however long its words are."""
-    box = QComboBox()
-    box.setAccessibleName(name)
-    box.setToolTip(name)
-    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(8)
-    return box
 
 
 class _Heading(QWidget):
@@ -160,82 +145,125 @@ class Field(QLineEdit):
             self.clearFocus()
 
 
-class LengthField(Field):
-    """A length that can be typed with its unit, and sums such as 19.5in - 1/2in."""
+class _MeasureField(Field):
+    """A measure that can be typed with its unit; what cannot be read marks the field, and its tip says why."""
 
     committed = Signal(float)
-    """mm"""
+    """mm, or mm2"""
 
-    def __init__(
-        self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1, empty: bool = False
-    ) -> None:
+    def __init__(self, name: str, help_text: str, unit: Callable[[], str]) -> None:
         super().__init__()
-        self._unit, self._suffix, self._decimals, self._empty = unit, suffix, decimals, empty
-        self._mm: float | None = None
+        self._unit, self._help = unit, f"{name}; {help_text}"
+        self._value: float | None = None
         self.setAccessibleName(name)
-        self.setToolTip(f"{name}; type mm, cm or in, or a sum such as 19.5in - 1/2in")
+        self.setToolTip(self._help)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.editingFinished.connect(self._commit)
         self.textEdited.connect(lambda: self._mark(None))
 
-    @property
-    def mm(self) -> float | None:
-        """The length shown, mm."""
-        return self._mm
+    def _words(self, value: float) -> str:
+        """A value as the field shows it."""
+        raise NotImplementedError
 
-    def show_mm(self, mm: float | None) -> None:
-        """Show a length, unless one is being typed."""
-        self._mm = mm
+    def _read(self, text: str) -> float:
+        """Read what was typed; raises `ArgumentError`."""
+        raise NotImplementedError
+
+    def show_value(self, value: float | None) -> None:
+        """Show a value, unless one is being typed."""
+        self._value = value
         if not (self.hasFocus() and self.isModified()):
             self._refresh()
 
+    def follow_unit(self) -> None:
+        """Show the value in the unit that the window shows now."""
+        self.show_value(self._value)
+
     def put_back(self) -> None:
-        """Show the length that was there before the typing."""
+        """Show the value that was there before the typing."""
         self._refresh()
 
     def _refresh(self) -> None:
-        unit = self._unit()
-        self.setText("" if self._mm is None else f"{in_unit(self._mm, unit, self._decimals)} {unit}{self._suffix}")
+        self.setText("" if self._value is None else self._words(self._value))
         self.setModified(False)
         self._mark(None)
 
     def _mark(self, wrong: str | None) -> None:
-        self.setProperty("wrong", wrong is not None)
-        self.style().unpolish(self)
-        self.style().polish(self)
-        if wrong:
-            self.setToolTip(wrong)
+        if bool(self.property("wrong")) != (wrong is not None):
+            self.setProperty("wrong", wrong is not None)
+            self.style().unpolish(self)
+            self.style().polish(self)
+        self.setToolTip(wrong or self._help)
+        self.setAccessibleDescription(wrong or "")
 
     def _commit(self) -> None:
         if not self.isModified():
             return
-        text = self.text().strip().removesuffix(self._suffix.strip()).strip()
         try:
-            mm = parse_length(text, self._unit())
+            value = self._read(self.text())
         except ArgumentError as error:
             self._mark(str(error))
+            if self.window().isActiveWindow():
+                QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
             return
         self.setModified(False)
-        self._mm = mm
+        self._value = value
         self._refresh()
-        self.committed.emit(mm)
+        self.committed.emit(value)
 
 
-class LogSlider(QSlider):
+class LengthField(_MeasureField):
+    """A length that can be typed with its unit, and sums such as 19.5in - 1/2in."""
+
+    def __init__(self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1) -> None:
+        super().__init__(name, "type mm, cm or in, or a sum such as 19.5in - 1/2in", unit)
+        self._suffix, self._decimals = suffix, decimals
+
+    @property
+    def mm(self) -> float | None:
+        """The length shown, mm."""
+        return self._value
+
+    def show_mm(self, mm: float | None) -> None:
+        """Show a length, unless one is being typed."""
+        self.show_value(mm)
+
+    def _words(self, value: float) -> str:
+        return f"{length_words(value, self._unit(), self._decimals)}{self._suffix}"
+
+    def _read(self, text: str) -> float:
+        return parse_length(text.strip().removesuffix(self._suffix.strip()).strip(), self._unit())
+
+
+class AreaField(_MeasureField):
+    """An area that can be typed with its unit, such as 1mm2 or 0.01 in²."""
+
+    def __init__(self, name: str, unit: Callable[[], str]) -> None:
+        super().__init__(name, "type mm2, cm2 or in2", unit)
+
+    def _words(self, value: float) -> str:
+        unit = self._unit()
+        own = {"mm": 1.0, "cm": 100.0, "in": MM_PER_INCH**2}[unit]
+        return f"{value / own:.4g} {unit}²"
+
+    def _read(self, text: str) -> float:
+        return parse_area(text, self._unit())
+
+
+class LogSlider(Slide):
     """A slider over a range in equal ratios; tells its value and the gesture it belongs to."""
 
     moved = Signal(float, int)
     rested = Signal()
 
     def __init__(self, name: str, low: float, high: float) -> None:
-        super().__init__(Qt.Orientation.Horizontal)
+        super().__init__(name)
         self._low, self._high = low, high
         self._gesture = 0
         self.setRange(0, 200)
         self.setSingleStep(4)
         self.setPageStep(20)
-        self.setAccessibleName(name)
         self._rest = QTimer(self, interval=350, singleShot=True)
         self._rest.timeout.connect(self._end)
         self.valueChanged.connect(self._tell)

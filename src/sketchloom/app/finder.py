@@ -1,7 +1,7 @@
 """The command finder: type a few letters, press Enter."""
 
 from PySide6.QtCore import QEvent, QPoint, QRect, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QLineEdit,
@@ -63,9 +63,9 @@ class Finder(QLineEdit):
         self.selectAll()
         self._search()
 
-    def focusInEvent(self, event: QEvent) -> None:
-        """Drop the list as soon as the field is entered."""
-        super().focusInEvent(event)
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Drop the list; keys drop it by Ctrl+K and by typing, not by passing through."""
+        super().mousePressEvent(event)
         self._search()
 
     def focusOutEvent(self, event: QEvent) -> None:

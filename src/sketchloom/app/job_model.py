@@ -37,7 +37,12 @@ _LARGE = 4_000_000
 class JobModel(QObject):
     """Knows no widget; the window listens to it."""
 
-    job_changed = Signal()
+    job_changed = Signal(bool)
+    """Another job is in hand, or another page of it; whether it was opened just now."""
+    job_saved = Signal()
+    """The job in hand was written to a file."""
+    jobs_changed = Signal()
+    """Others are open, or fewer, beside the job in hand."""
     recipe_changed = Signal()
     result_ready = Signal()
     progress = Signal(str, float)
@@ -137,7 +142,7 @@ class JobModel(QObject):
         """Close one of the open jobs that is not in hand."""
         if held in self.held and held is not self.current:
             self.held.remove(held)
-            self.job_changed.emit()
+            self.jobs_changed.emit()
 
     def take_page(self, page: int, dpi: float) -> None:
         """Take another page of the file, or draw it at other dots an inch; changes and their history stay."""
@@ -162,7 +167,7 @@ class JobModel(QObject):
             rows = (*job.recipe.prepare, Crop(first=first, last=last))
             recipe = msgspec.structs.replace(job.recipe, prepare=rows)
             self.held.append(Held(msgspec.structs.replace(job, name=f"{job.name} {number}", recipe=recipe), None))
-        self.job_changed.emit()
+        self.jobs_changed.emit()
 
     def _take(self, held: Held, then: Callable[[], None] = lambda: None) -> None:
         def done(opened: Opened) -> None:
@@ -172,6 +177,7 @@ class JobModel(QObject):
         self.runner.enqueue(lambda progress: open_held(held, self.pipeline, progress), done, "open")
 
     def _opened(self, opened: Opened, found: Sequence[Held], troubles: Sequence[str]) -> None:
+        new = opened.held not in self.held
         self.held += [held for held in found if held not in self.held]
         self.current = opened.held
         self.picture, self.shown = opened.picture, opened.shown
@@ -179,7 +185,7 @@ class JobModel(QObject):
         self._end_gesture()
         self.sent = ""
         self.result = opened.result
-        self.job_changed.emit()
+        self.job_changed.emit(new)
         self.recipe_changed.emit()
         self.result_ready.emit()
         self._tell_failure(opened.result)
@@ -347,12 +353,12 @@ class JobModel(QObject):
 
         self.runner.enqueue(work, done, "send", must=True)
 
-    def save(self, path: Path) -> None:
-        """Write the job file; what the recipe makes of the picture is put in where it is known."""
-        held = self.current
+    def save(self, path: Path, held: Held | None = None, then: Callable[[], object] = lambda: None) -> None:
+        """Write a job file, by default of the job in hand; what the recipe makes of it is put in where it is known."""
+        held = held or self.current
         if held is None:
             return
-        job, result = held.now, None if self.stale else self.result
+        job, result = held.now, None if self.stale or held is not self.current else self.result
 
         def work(progress: Progress) -> None:
             progress("send", 0.0)
@@ -365,7 +371,8 @@ class JobModel(QObject):
         def done(_: None) -> None:
             held.path, held.saved = path, job
             self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
-            self.job_changed.emit()
+            self.job_saved.emit()
+            then()
 
         self.runner.enqueue(work, done, "send", must=True)
 

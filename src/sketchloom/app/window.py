@@ -4,7 +4,7 @@ from pathlib import Path
 
 import msgspec
 from PySide6.QtCore import QBuffer, QEvent, QIODevice, Qt
-from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
@@ -24,6 +24,7 @@ from sketchloom.app.catalogue import declare
 from sketchloom.app.commands import Commands
 from sketchloom.app.demo import demo_job
 from sketchloom.app.dialogs import Dialogs
+from sketchloom.app.fields import AreaField, LengthField
 from sketchloom.app.held import Held
 from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
@@ -75,7 +76,7 @@ class Window(QMainWindow):
         first_thread = next(place for place, step in enumerate(self.steps) if step.threads)
         self.warp = Warp([step.name for step in self.steps], first_thread)
         self.status = Status(self.model, self.steps, self.warp)
-        self.dialogs, self._held_keys = Dialogs(self), HeldKeys(self.canvas)
+        self.dialogs = Dialogs(self)
         self.compare = True
         self._in_ledger: Held | None = None
         self._build()
@@ -83,10 +84,11 @@ class Window(QMainWindow):
         self._connect()
         theme.choose(self.settings.theme)
         self._dress()
-        self.show_step("source")
-        self.canvas.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
+        self._held_keys = HeldKeys(self.canvas, app)
+        self.show_step("source")
+        self.canvas.setFocus()
         self.commands.follow_focus(app)
         app.focusChanged.connect(self._on_focus)
 
@@ -139,6 +141,8 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         model, canvas = self.model, self.canvas
         model.job_changed.connect(self._on_job)
+        model.job_saved.connect(self._name_job)
+        model.jobs_changed.connect(self._refresh)
         model.recipe_changed.connect(self._refresh)
         model.result_ready.connect(self._on_result)
         model.failed.connect(self._on_failed)
@@ -314,6 +318,8 @@ class Window(QMainWindow):
         units = ("mm", "cm", "in")
         self.unit = units[(units.index(self.unit) + 1) % 3]
         self._remember(unit=self.unit)
+        for field in (*self.findChildren(LengthField), *self.findChildren(AreaField)):
+            field.follow_unit()
         self._refresh()
         self.canvas.update()
 
@@ -343,20 +349,38 @@ class Window(QMainWindow):
         """Show a sentence over the canvas for a while."""
         self.over.say(sentence)
 
-    def _on_job(self) -> None:
+    def _on_job(self, opened: bool) -> None:
+        """Another job came in hand: what was in hand is put away, and what was opened just now shows at Source."""
+        for step in self.steps:
+            step.new_job()
+        for row in self.warp.steps:
+            row.setEnabled(True)
+        self._name_job()
+        self.by_key["send"].show_warning(self.by_key["check"].warning)  # of another job nothing is known yet
+        if opened and self.step.key != "source":
+            self.show_step("source")
+        else:
+            self.step.enter()
+        self._show_parts()
+
+    def _name_job(self) -> None:
+        """Show the name of the job in hand, and whether it has changes that no file holds; remember its file."""
         held = self.model.current
         if held is None:
             return
         self.job_name.setText(held.job.name)
-        self.setWindowTitle(f"{held.job.name} – Sketch Loom")
-        for row in self.warp.steps:
-            row.setEnabled(True)
+        self.setWindowTitle(f"{held.job.name}[*] – Sketch Loom")
+        self._show_history()
         path = held.path or held.source
         if path is not None:
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
-        self.by_key["send"].show_warning(self.by_key["check"].warning)  # of another job nothing is known yet
-        self._show_parts()
+
+    def _show_history(self) -> None:
+        """Show what can be undone, and whether a file holds the job as it is."""
+        model = self.model
+        self.setWindowModified(model.current is not None and model.current.dirty)
+        self.top.show_history(model.undo_name, model.redo_name)
 
     def _on_result(self) -> None:
         self._clear_trouble()
@@ -377,6 +401,7 @@ class Window(QMainWindow):
     def _refresh(self) -> None:
         """Show the recipe in force and the newest result, whichever of them has changed."""
         result = self.model.result
+        self._show_history()
         if result is None:
             return
         self.step.refresh()
@@ -451,16 +476,6 @@ class Window(QMainWindow):
         if new is None and self.isActiveWindow() and QApplication.activePopupWidget() is None:
             self.canvas.setFocus()
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Hold S for the source and N for nodes; a field that is typed in keeps its keys."""
-        if not self._held_keys.take(event, True):
-            super().keyPressEvent(event)
-
-    def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        """Let go of S and N."""
-        if not self._held_keys.take(event, False):
-            super().keyReleaseEvent(event)
-
     def changeEvent(self, event: QEvent) -> None:
         """Let go of held keys when another window is used."""
         if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
@@ -468,8 +483,8 @@ class Window(QMainWindow):
         super().changeEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Ask before unsaved work is left."""
-        if self.dialogs.may_leave():
+        """Ask before unsaved work is left; where it is saved first, the window closes once that is done."""
+        if self.dialogs.may_leave(self.close):
             self.measured.close()
             for step in self.steps:
                 step.close_down()

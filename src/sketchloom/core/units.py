@@ -20,18 +20,19 @@ _IN_MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH}
 _TERM = re.compile(r"\s*([+-]?)\s*(\d+(?:[.,]\d*)?|[.,]\d+)(?:\s*/\s*(\d+))?\s*([a-z\"]*)([2²]?)\s*", re.I)
 
 
-def _sum_of_terms(text: str, power: int, default_unit: str | None, what: str) -> float:
+def _sum_of_terms(text: str, power: int, default_unit: str | None) -> float:
+    what, example = ("A length", "180mm or 7in") if power == 1 else ("An area", "1mm2 or 2in2")
     total, place = 0.0, 0
     if not text.strip():
-        raise ArgumentError(f"A {what} is missing; type a number with its unit, for example 180mm.")
+        raise ArgumentError(f"{what} is missing; type a number with its unit, for example {example}.")
     while place < len(text):
         match = _TERM.match(text, place)
         if not match or (place and not match[1]):
-            raise ArgumentError(f"“{text}” is not a {what}; type a number with its unit, for example 180mm or 7in.")
+            raise ArgumentError(f"“{text}” is not {what.lower()}; type a number with its unit, for example {example}.")
         sign, number, divisor, unit, squared = match.groups()
         unit = unit.lower() or default_unit
         if unit not in _IN_MM or (divisor and not int(divisor)) or bool(squared) > (power == 2):
-            raise ArgumentError(f"“{text}” is not a {what}; use mm, cm or in, for example 180mm or 7in.")
+            raise ArgumentError(f"“{text}” is not {what.lower()}; use mm, cm or in, for example {example}.")
         value = float(number.replace(",", ".")) / (int(divisor) if divisor else 1)
         total += (-1 if sign == "-" else 1) * value * _IN_MM[unit] ** power
         place = match.end()
@@ -58,9 +59,9 @@ def parse_length(text: str, default_unit: str | None = None) -> float:
     >>> parse_length("19.5in - 1/2in")
     482.59999999999997
     """
-    return _sum_of_terms(text, 1, default_unit, "length")
+    return _sum_of_terms(text, 1, default_unit)
 
 
 def parse_area(text: str, default_unit: str | None = None) -> float:
     """Read an area such as ``1mm2`` in mm²; raises `ArgumentError` as `parse_length` does."""
-    return _sum_of_terms(text, 2, default_unit, "area")
+    return _sum_of_terms(text, 2, default_unit)

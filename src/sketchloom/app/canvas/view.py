@@ -70,8 +70,9 @@ class Canvas(QWidget):
         self._drag: QPointF | None = None
         self._pressed: QPointF | None = None
         self._drags_divider = False
-        self._space = False
-        model.job_changed.connect(self.fit)
+        self.pans = False
+        """Whether a drag pans though a tool is in hand, as while Space is held."""
+        model.job_changed.connect(self._new_job)
         self.scene.changed.connect(self.update)
         self.scene.resized.connect(lambda: self._fitted and self.fit())
 
@@ -128,6 +129,10 @@ class Canvas(QWidget):
         x, y, w = np.linalg.solve(self.scene.to_source, np.array([at[0], at[1], 1.0]))
         return QPointF(x / w, y / w) * self._zoom + self._offset
 
+    def _new_job(self) -> None:
+        self.ring, self.outlines = None, Outlines()
+        self.fit()
+
     def fit(self) -> None:
         """Show all of the picture."""
         size = self.scene.extent
@@ -182,7 +187,7 @@ class Canvas(QWidget):
         self.setFocus()
         self._drag = self._pressed = event.position()
         left = event.button() == Qt.MouseButton.LeftButton
-        if self.tool is not None and left and not self._space:
+        if self.tool is not None and left and not self.pans:
             self._drag = None
             self.tool.press(event.position())
         else:
@@ -222,9 +227,6 @@ class Canvas(QWidget):
 
     def keyPressEvent(self, event) -> None:
         """Arrows pan, with Shift they move the divider; with a tool in hand they move its mark."""
-        if event.key() == Qt.Key.Key_Space:
-            self._space = True
-            return
         if self.tool is not None and self.tool.key(event):
             return
         if event.key() not in _ARROWS:
@@ -244,13 +246,6 @@ class Canvas(QWidget):
             return False
         return super().focusNextPrevChild(forward)
 
-    def keyReleaseEvent(self, event) -> None:
-        """Let go of the space bar."""
-        if event.key() == Qt.Key.Key_Space:
-            self._space = False
-            return
-        super().keyReleaseEvent(event)
-
     def dragEnterEvent(self, event) -> None:
         """Take files."""
         if any(url.isLocalFile() for url in event.mimeData().urls()):
@@ -259,6 +254,12 @@ class Canvas(QWidget):
     def dropEvent(self, event) -> None:
         """Open them."""
         self.dropped.emit([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+
+    def leaveEvent(self, event) -> None:
+        """What was told of the place under the pointer goes with it."""
+        if self.tool is not None:
+            self.tool.away()
+        super().leaveEvent(event)
 
     def _comparing(self) -> bool:
         return self.before is not None and not self.show_source and self.tool is None and self._model.result is not None

@@ -126,6 +126,10 @@ class Step(QWidget):
     def enter(self) -> None:
         """It is shown now."""
 
+    def new_job(self) -> None:
+        """Another job came in hand: nothing that was in work on the last one stays."""
+        self.draw_with(None)
+
     def leave(self) -> None:
         """Another step is shown."""
         self.draw_with(None)

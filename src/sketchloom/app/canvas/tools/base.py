@@ -54,6 +54,8 @@ class Tool(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self.gesture: int | None = None
+        """What it gives now belongs to this gesture; None where each thing is a step of its own."""
         self.canvas: QWidget | None = None
         self.at: QPointF | None = None
         self.down = False
@@ -65,6 +67,9 @@ class Tool(QObject):
 
     def leave(self) -> None:
         """Be put away."""
+
+    def away(self) -> None:
+        """The pointer left the canvas."""
 
     def press(self, at: QPointF) -> None:
         """The pointer went down."""

@@ -28,7 +28,7 @@ class ChooseTool(DragTool):
     """Chooses with clicks and boxes; Shift adds to what is chosen."""
 
     hovered = Signal(object)
-    """Source point under the pointer."""
+    """Source point under the pointer, or None once it has left the canvas."""
     sent_away = Signal()
     """The choice goes to the ground."""
     view = "Regions"
@@ -55,6 +55,12 @@ class ChooseTool(DragTool):
             self._line.append(at)
         if not self.down:
             self.hovered.emit(self.canvas.source_point(at))
+
+    def away(self) -> None:
+        """Tell nothing any more."""
+        self.words = ""
+        self.hovered.emit(None)
+        self.canvas.update()
 
     def dragged(self, start: QPointF, end: QPointF) -> None:
         """Choose."""

@@ -1,5 +1,7 @@
 """What the tools have that work on traced curves."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
@@ -27,6 +29,23 @@ class CurveTool(Tool):
     def __init__(self, model: JobModel) -> None:
         super().__init__()
         self.model = model
+        self._waiting: list[Callable[[], None]] = []
+        model.result_ready.connect(self._go_on)
+
+    def when_fresh(self, act: Callable[[], None]) -> None:
+        """Do something on the result of the recipe in force: now, or as soon as it is there."""
+        self._waiting.append(act)
+        self._go_on()
+
+    def _go_on(self) -> None:
+        while self._waiting and not self.model.stale:
+            self._waiting.pop(0)()
+
+    def leave(self) -> None:
+        """Be put away; what still waits is let go."""
+        self._waiting.clear()
+        self.model.result_ready.disconnect(self._go_on)
+        super().leave()
 
     @property
     def result(self) -> Result:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QPolygonF
 
 from sketchloom.app.canvas.tools.curve import NEAR, CurveTool
 from sketchloom.app.canvas.tools.draw import draw_handle, draw_line
+from sketchloom.app.fields import gesture_id
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.core.arrays import Floats
@@ -33,9 +34,9 @@ _WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 
 
 
 class _Held(NamedTuple):
-    """What is dragged: a node, or a handle of it."""
+    """What is dragged: a node, by its source point, or a handle of it."""
 
-    node: Node
+    at: tuple[float, float]
     handle: int
 
 
@@ -43,8 +44,8 @@ class NodeTool(CurveTool):
     """Moves, adds and deletes nodes, and makes them corners or smooth."""
 
     help = (
-        "Click a node, then drag it or a handle. Arrows move it by 0.1 mm, with Shift by 1 mm; Delete takes it out, "
-        "C makes a corner, R makes it round; a double click on a line adds one; Tab goes to the next."
+        "Click a node, then drag it or a handle. Arrows move it a little, with Shift ten times as far; "
+        "Delete takes it out, C makes a corner, R makes it round; a double click adds one; Tab goes to the next."
     )
     takes_tab = True
 
@@ -55,6 +56,8 @@ class NodeTool(CurveTool):
         self._held: _Held | None = None
         self._from: Floats | None = None
         self._by = np.zeros(2)
+        self._nudge = np.zeros(2)
+        """px that arrows asked for and that is not done yet."""
 
     def nodes(self) -> tuple[list[Node], Floats]:
         """All nodes, and where they are, px; looked up once for a result."""
@@ -64,16 +67,19 @@ class NodeTool(CurveTool):
 
     def node(self) -> Node | None:
         """The chosen node as it now is."""
-        if self.chosen is None:
-            return None
+        return None if self.chosen is None else self._node_at((float(self.chosen[0]), float(self.chosen[1])))
+
+    def _node_at(self, place: tuple[float, float]) -> Node | None:
+        """The node nearest to a source point."""
         nodes, at = self.nodes()
         if not nodes:
             return None
-        here = on_picture(self.result.picture, [(float(self.chosen[0]), float(self.chosen[1]))])[0]
+        here = on_picture(self.result.picture, [place])[0]
         return nodes[int(np.argmin(np.hypot(*(at - here).T)))]
 
     def choose(self, node: Node | None) -> None:
         """Choose a node."""
+        self.gesture = None
         self.chosen = None if node is None else np.array(self._source(self._at(node)))
         self.canvas.update()
 
@@ -115,7 +121,7 @@ class NodeTool(CurveTool):
             self.choose(None)
 
     def _hold(self, node: Node, handle: int, here: Floats) -> None:
-        self._held, self._from, self._by = _Held(node, handle), here, np.zeros(2)
+        self._held, self._from, self._by = _Held(self._source(self._at(node)), handle), here, np.zeros(2)
 
     def move(self, at: QPointF) -> None:
         """Drag."""
@@ -129,7 +135,29 @@ class NodeTool(CurveTool):
         held, self._held = self._held, None
         if held is None or np.hypot(*self._by) < 2 * self.screen_px:
             return
-        self._moved(held.node, self._by, held.handle)
+        self.gesture = None
+        by = self._by
+        self.when_fresh(lambda: self._move_at(held, by))
+
+    def _move_at(self, held: _Held, by: Floats) -> None:
+        node = self._node_at(held.at)
+        if node is not None:
+            self._moved(node, by, held.handle)
+
+    def _nudge_by(self, step: Floats) -> None:
+        """Move the chosen node by what arrows ask for: all that comes until it can be done is one move."""
+        if self.gesture is None:
+            self.gesture = gesture_id()
+        waits = bool(self._nudge.any())
+        self._nudge = self._nudge + step
+        if not waits:
+            self.when_fresh(self._nudged)
+
+    def _nudged(self) -> None:
+        node, by = self.node(), self._nudge
+        self._nudge = np.zeros(2)
+        if node is not None:
+            self._moved(node, by)
 
     def _moved(self, node: Node, by: Floats, handle: int = 0) -> None:
         change = node_moved(self.result.curves, node, self.loop(node.arc), by, handle)
@@ -139,10 +167,14 @@ class NodeTool(CurveTool):
 
     def finish(self) -> None:
         """Add a node where a curve was double clicked."""
-        if self.at is None:
-            return
-        spot = nearest_spot(self.result.curves, self.px(self.at))
-        if spot is not None and spot.away < NEAR * self.screen_px:
+        if self.at is not None:
+            at, reach = self.canvas.source_point(self.at), NEAR * self.screen_px
+            self.gesture = None
+            self.when_fresh(lambda: self._add_at(at, reach))
+
+    def _add_at(self, place: tuple[float, float], reach: float) -> None:
+        spot = nearest_spot(self.result.curves, on_picture(self.result.picture, [place])[0])
+        if spot is not None and spot.away < reach:
             change = node_added(self.result.curves, spot)
             self.chosen = np.array(self._source(change.new.control[1, 0]))
             self.give("Node added", change)
@@ -155,11 +187,10 @@ class NodeTool(CurveTool):
             return True
         if node is None or self.chosen is None:
             return super().key(event)
-        curves, loop = self.result.curves, self.loop(node.arc)
         if key in _WAYS:
             coarse = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             step = (_COARSE if coarse else _FINE) * self.result.finished.px_per_mm
-            self._moved(node, np.array(_WAYS[key], float) * step)
+            self._nudge_by(np.array(_WAYS[key], float) * step)
             return True
         work: dict[int, tuple[str, Callable[..., Change | None]]] = {
             Qt.Key.Key_Delete: ("Node deleted", node_deleted),
@@ -169,9 +200,14 @@ class NodeTool(CurveTool):
         }
         if key not in work:
             return super().key(event)
-        what, make = work[key]
-        self.give(what, make(curves, node, loop))
+        self.gesture = None
+        self.when_fresh(lambda: self._worked(*work[key]))
         return True
+
+    def _worked(self, what: str, make: Callable[..., Change | None]) -> None:
+        node = self.node()
+        if node is not None:
+            self.give(what, make(self.result.curves, node, self.loop(node.arc)))
 
     def _next(self, step: int) -> None:
         nodes, _ = self.nodes()
@@ -199,7 +235,7 @@ class NodeTool(CurveTool):
             change = node_moved(self.result.curves, node, self.loop(node.arc), self._by, self._held.handle)
             if change is not None:
                 self.paint_piece(painter, change.new)
-        at = self.on_screen(self._at(node)[None])[0]
+        at = self.on_screen((self._at(node) + self._nudge)[None])[0]
         for place in self._handles(node).values():
             handle = self.on_screen(place[None])[0]
             draw_line(painter, QPolygonF([at, handle]))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication
 from sketchloom.app.canvas.tools.base import ARROWS, STEP
 from sketchloom.app.canvas.tools.drag import DragTool
 from sketchloom.app.canvas.tools.draw import draw_handle, draw_line
+from sketchloom.app.fields import gesture_id
 from sketchloom.core.picture import Point
 
 __all__ = ["PlaceTool"]
@@ -71,6 +72,7 @@ class PlaceTool(DragTool):
 
     def dragged(self, start: QPointF, end: QPointF) -> None:
         """Give what the drag did."""
+        self.gesture = None
         shift, turn, scale = self._change(start, end)
         self._what = ""
         if (end - start).manhattanLength() > 2:
@@ -85,6 +87,8 @@ class PlaceTool(DragTool):
     def key(self, event: QKeyEvent) -> bool:
         """Arrows move it."""
         if event.key() in ARROWS:
+            if self.gesture is None:
+                self.gesture = gesture_id()
             fine = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self._give(ARROWS[event.key()] * (1 if fine else STEP), 0.0, 1.0)
             return True

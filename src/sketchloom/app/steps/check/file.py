@@ -3,9 +3,11 @@
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import Card, LengthField, faded, narrow_box
+from sketchloom.app.controls import Choice, narrow_box
+from sketchloom.app.fields import Card, LengthField, faded
+from sketchloom.app.measures import in_words
 from sketchloom.app.runner import Progress
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
@@ -37,10 +39,10 @@ class FileCard(Card):
         self.open.setToolTip("An SVG or DXF of another program; it is only read")
         self.open.clicked.connect(self.ask_open)
         self.body.addWidget(self.open)
-        self.width = LengthField("Width of what is cut in the file", step.unit, empty=True)
+        self.width = LengthField("Width of what is cut in the file", step.unit)
         self.width.setFixedWidth(92)
         self.width.committed.connect(lambda mm: self._read(self._drawing[0], mm) if self._drawing else None)
-        self.stock: QComboBox = narrow_box("What the file is cut from")
+        self.stock: Choice = narrow_box("What the file is cut from")
         self.stock.currentIndexChanged.connect(lambda _: self._check())
         self.sentence = QLabel()
         self.sentence.setWordWrap(True)
@@ -113,8 +115,8 @@ class FileCard(Card):
             words.setWordWrap(True)
             words.setProperty("role", ROLE[finding.severity])
             row = ListRow(words, place_picture(subject, finding, 56, 40))
-            row.setToolTip(finding.sentence)
-            row.setAccessibleName(f"{title_of(finding)}: {finding.sentence}")
+            row.setToolTip(in_words(finding.sentence, self._step.unit()))
+            row.setAccessibleName(f"{title_of(finding)}: {in_words(finding.sentence, self._step.unit())}")
             self.rows.addWidget(row)
         if len(found) > _MOST_SHOWN:
             self.rows.addWidget(faded(f"and {len(found) - _MOST_SHOWN} more"))

@@ -4,6 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, LengthField, faded
+from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
@@ -168,7 +169,7 @@ class MendsCard(Card):
         first = max(0, len(mends) - _MOST_SHOWN)
         for place in range(first, len(mends)):
             mend = mends[place]
-            words = f"{mend.sentence}, {names.get(mend.layer, mend.layer)}"
+            words = f"{in_words(mend.sentence, self._step.unit())}, {names.get(mend.layer, mend.layer)}"
             words += ": no place found" if place in lost else ""
             back = icon_button("x", f"Take back: {words}", lambda place=place: self.take_back(place), side=22)
             self.rows.addWidget(ListRow(words, behind=(back,)))

@@ -7,7 +7,9 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidgetItem, QPushButton
 
-from sketchloom.app.fields import Card, faded, narrow_box
+from sketchloom.app.controls import narrow_box
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, measure_words, title_of
@@ -170,7 +172,8 @@ class FindingsCard(Card):
         item = QListWidgetItem(QIcon(place_picture(checked.subject, finding, _ICON.width(), _ICON.height())), words)
         item.setData(_PLACE, place)
         item.setForeground(QColor(getattr(theme.tokens, ROLE[finding.severity])))
-        item.setToolTip(finding.sentence)
+        sentence = in_words(finding.sentence, unit)
+        item.setToolTip(sentence)
         severity = "spoils the cut" if KINDS[finding.kind].severity == "spoils" else "worth a look"
-        item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{title_of(finding)}, {severity}: {finding.sentence}")
+        item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{title_of(finding)}, {severity}: {sentence}")
         return item

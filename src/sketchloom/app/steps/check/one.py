@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, faded
+from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
@@ -71,11 +72,11 @@ class OneCard(Card):
         self.measure.setProperty("role", ROLE[finding.severity])
         self.measure.style().unpolish(self.measure)
         self.measure.style().polish(self.measure)
-        self.sentence.setText(finding.sentence)
+        self.sentence.setText(in_words(finding.sentence, self._step.unit()))
         self.trying.setVisible(not sure and bool(finding.fixes))
         empty_rows(self.fixes)
         for number, fix in enumerate(finding.fixes if sure else ()):
-            button = QPushButton(fix.words)
+            button = QPushButton(in_words(fix.words, self._step.unit()))
             button.setProperty("primary", number == 0)
             button.clicked.connect(lambda _=False, number=number: self._step.mend_one(number))
             self.fixes.addWidget(button)

@@ -128,6 +128,11 @@ class CheckStep(Step):
             self.checks.leave(self._place, self.one.word.text().strip())
             self.one.word.clear()
 
+    def new_job(self) -> None:
+        """Let go of the finding in hand."""
+        super().new_job()
+        self._place, self._in_hand, self._seen = -1, None, None
+
     def close_down(self) -> None:
         """End the thread."""
         self.checks.close()

@@ -1,13 +1,13 @@
 """Findings in words and colours."""
 
-from sketchloom.app.fields import in_unit
+from sketchloom.app.measures import area_words, in_unit
 from sketchloom.core.inspect import KINDS, Finding
 
 __all__ = ["ROLE", "against", "measure_words", "title_of"]
 
 ROLE = {"spoils": "madder", "look": "ochre"}
 """The colour token of a severity; words tell it too."""
-_UNIT = {"deg": "°", "times": "×", "dE": "", "px": " px", "mm2": " mm²", "pieces": "", "objects": ""}
+_UNIT = {"deg": "°", "times": "×", "dE": "", "px": " px", "pieces": "", "objects": ""}
 
 
 def title_of(finding: Finding) -> str:
@@ -19,6 +19,8 @@ def measure_words(value: float, kind_unit: str, unit: str) -> str:
     """A measure with its unit, lengths in that of the window."""
     if kind_unit == "mm":
         return f"{in_unit(value, unit, 2)} {unit}"
+    if kind_unit == "mm2":
+        return area_words(value, unit)
     decimals = 0 if kind_unit in ("deg", "pieces", "objects") else 1
     return f"{value:.{decimals}f}{_UNIT.get(kind_unit, '')}"
 

@@ -3,7 +3,8 @@
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button

@@ -1,8 +1,10 @@
 """The card for outlines that were meant as one line."""
 
-from PySide6.QtWidgets import QComboBox, QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.controls import Choice
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, empty_rows
@@ -46,7 +48,7 @@ class DoubleEdgesCard(Card):
         self._shown = shown
         empty_rows(self.rows)
         for ink, width, edge in rows:
-            box = QComboBox()
+            box = Choice()
             box.setAccessibleName(f"Where {ink.name} is cut")
             box.addItems(list(_EDGES.values()))
             box.setCurrentIndex(list(_EDGES).index(edge))

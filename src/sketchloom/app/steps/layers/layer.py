@@ -1,8 +1,9 @@
 """The card of the layer in hand: its stock, its way, its place in the best order, and its parts."""
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton
 
-from sketchloom.app.fields import Card, faded, narrow_box
+from sketchloom.app.controls import Choice, narrow_box
+from sketchloom.app.fields import Card, faded
 from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
@@ -62,7 +63,7 @@ class LayerCard(Card):
         self.body.addWidget(self.fewer)
         shelf.changed.connect(step.refresh)
 
-    def _box(self, name: str, act) -> QComboBox:
+    def _box(self, name: str, act) -> Choice:
         box = narrow_box(name)
         box.activated.connect(lambda _: act())
         self.body.addWidget(box)
@@ -191,7 +192,7 @@ class LayerCard(Card):
             words = " ".join(cautions_for(layer.stock.kind))
             self.cautions.setText(f"{layer.stock.kind.capitalize()}: {back}what comes loose {carrier}. {words}")
 
-    def _list(self, box: QComboBox, first: str, result: Result, chosen: tuple[str, ...]) -> None:
+    def _list(self, box: Choice, first: str, result: Result, chosen: tuple[str, ...]) -> None:
         box.clear()
         box.addItem(first, "")
         words = first.split(":")[0]

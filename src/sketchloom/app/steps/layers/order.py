@@ -4,7 +4,8 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import icon_button
@@ -230,7 +231,7 @@ class OrderCard(Card):
         unit = self._step.unit()
         cut = in_unit(order.cut, unit, 0)
         thick = f"{order.thickest} layer{'' if order.thickest == 1 else 's'} at the thickest"
-        return f"{order.loose or 'none'} by hand, {cut} {unit} of cut, {order.area / 100:.0f} cm², {thick}"
+        return f"{order.loose or 'none'} by hand, {cut} {unit} of cut, {area_words(order.area, unit)}, {thick}"
 
     def _moves(self, key: str) -> bool:
         """Whether it has a place of its own: a base lies below, and parts and copies go with what they are of."""

@@ -1,9 +1,11 @@
 """The cards for slip and overlap, and for base, rim and sheet."""
 
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QPushButton, QSpinBox
+from PySide6.QtWidgets import QColorDialog, QPushButton
 
-from sketchloom.app.fields import Card, LengthField, faded, in_unit, narrow_box
+from sketchloom.app.controls import Number, narrow_box
+from sketchloom.app.fields import Card, LengthField, faded
+from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
@@ -53,7 +55,7 @@ class SlipCard(Card):
             self.aside.setText(gaps)
             hide = in_unit(found.overlap, unit, 2)
             hides = f"{hide} {unit} of overlap hides them."
-            self.words.setText(f"At worst {gaps} of ground would show, {found.area:.1f} mm² in all. {hides}")
+            self.words.setText(f"At worst {gaps} of ground would show, {area_words(found.area, unit)} in all. {hides}")
 
 
 class BaseCard(Card):
@@ -80,7 +82,7 @@ class BaseCard(Card):
         self.colour = QPushButton("Colour of the base…")
         self.colour.clicked.connect(self._take_colour)
         self.body.addWidget(self.colour)
-        self.copies = QSpinBox()
+        self.copies = Number()
         self.copies.setRange(0, 20)
         self.copies.setAccessibleName("Extra copies of the base, as stiffener")
         self.copies.setToolTip("A layer of board the size of the base stiffens paper work.")

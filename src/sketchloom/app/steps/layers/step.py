@@ -122,6 +122,12 @@ class LayersStep(Step):
         self.order.select(key)
         self.refresh()
 
+    def new_job(self) -> None:
+        """Let go of the layer and the detail in hand."""
+        super().new_job()
+        self.layer.key = ""
+        self.detail.look_at(None)
+
     def leave(self) -> None:
         """Another step is shown."""
         self.detail.look_at(None)

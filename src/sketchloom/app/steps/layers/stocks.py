@@ -6,7 +6,8 @@ import msgspec
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QFileDialog, QHBoxLayout, QPushButton
 
-from sketchloom.app.fields import Card, Field, LengthField, faded, narrow_box
+from sketchloom.app.controls import narrow_box
+from sketchloom.app.fields import Card, Field, LengthField, faded
 from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk

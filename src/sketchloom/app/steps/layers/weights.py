@@ -1,15 +1,19 @@
 """The card with the weights by which orders are compared."""
 
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
 
 from sketchloom.app.fields import Card, Field, faded
+from sketchloom.app.measures import area_words, length_words
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import OrderWeights
 
 __all__ = ["WeightsCard"]
 
-_WEIGHTS = {"loose": "A piece placed by hand", "cut": "A metre of cut", "area": "100 cm² of material"}
+_WEIGHTS = {"loose": "A piece placed by hand", "cut": "{} of cut", "area": "{} of material"}
+_METRE, _AREA = 1000.0, 100.0 * 100.0
+"""mm and mm2 that count as one."""
 
 
 class WeightsCard(Card):
@@ -19,14 +23,15 @@ class WeightsCard(Card):
         super().__init__("What an order costs")
         self._step = step
         self.fields: dict[str, Field] = {}
+        self._words: dict[str, QLabel] = {}
         for name, words in _WEIGHTS.items():
             field = Field()
-            field.setAccessibleName(f"Cost of: {words}")
             field.setFixedWidth(64)
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.editingFinished.connect(lambda name=name: self._take(name))
             self.fields[name] = field
-            self.row(words, field)
+            line = self.row(words, field)
+            self._words[name] = line.itemAt(0).widget()
         self.body.addWidget(faded("The best order comes to the least; 0 leaves a thing out of account."))
 
     def _take(self, name: str) -> None:
@@ -50,5 +55,10 @@ class WeightsCard(Card):
         one = self._step.model.recipe.layers.build in ("single", "stencil")
         self.setVisible(not one)
         weights = self._step.model.recipe.layers.weights
+        unit = self._step.unit()
+        metre = "A metre" if unit != "in" else length_words(_METRE, unit)
         for name, field in self.fields.items():
+            words = _WEIGHTS[name].format(metre if name == "cut" else area_words(_AREA, unit))
+            self._words[name].setText(words)
+            field.setAccessibleName(f"Cost of: {words}")
             field.show_text(f"{getattr(weights, name):g}")

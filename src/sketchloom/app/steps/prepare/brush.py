@@ -2,7 +2,8 @@
 
 from collections.abc import Callable
 
-from sketchloom.app.fields import LogSlider, in_unit
+from sketchloom.app.fields import LogSlider
+from sketchloom.app.measures import in_unit
 
 __all__ = ["brush_slider", "brush_words"]
 

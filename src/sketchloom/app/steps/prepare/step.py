@@ -105,14 +105,16 @@ class PrepareStep(Step):
     def draw_with(self, tool: str | None, place: int | None = None) -> None:
         """Take a tool in hand, for a new row or to work on one, or put the tool away."""
         result = self.model.result
-        if result is None or not result.has("prepare") or (tool is None and self.drawing is None):
+        if tool is None and self.drawing is None:
             return
-        if tool is not None and place is not None and self._row(place) is None:
+        if tool is not None and (
+            result is None or not result.has("prepare") or (place is not None and self._row(place) is None)
+        ):
             return
         self.drawing, self.drawing_row = tool, place if tool else None
         self._gesture = gesture_id()
         self._tool = None
-        if tool is not None:
+        if tool is not None and result is not None:
             done = result.prepared.done
             here = result.prepared.picture if place is None else result.prepared.before(min(place, len(done)))
             self._tool = DRAWINGS[tool].make(self, self._row(place), here)
@@ -213,6 +215,11 @@ class PrepareStep(Step):
         self.chosen = place
         self._look()
         self._show_rows()
+
+    def new_job(self) -> None:
+        """Put the tool away, and let go of the row in hand."""
+        super().new_job()
+        self.chosen = None
 
     def leave(self) -> None:
         """Another step is shown: it shows all changes together."""

@@ -3,7 +3,8 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QPushButton
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.core.job import Result
 

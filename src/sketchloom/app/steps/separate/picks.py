@@ -1,8 +1,9 @@
 """The card for details that are picked by hand."""
 
 import msgspec
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
+from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, LogSlider, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
@@ -118,8 +119,8 @@ class PicksCard(Card):
         box.addWidget(everywhere)
         return row
 
-    def _target(self, number: int, pick: Pick, inks: tuple) -> QComboBox:
-        target = QComboBox()
+    def _target(self, number: int, pick: Pick, inks: tuple) -> Choice:
+        target = Choice()
         target.setAccessibleName(f"What picked detail {number} becomes")
         target.addItem(_OWN)
         target.addItem(_GROUND)

@@ -1,7 +1,8 @@
 """The card with the file that was opened, and its pages."""
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
+from sketchloom.app.controls import Number
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result
@@ -25,7 +26,7 @@ class PictureCard(Card):
         self.page_box = QWidget()
         line = QHBoxLayout(self.page_box)
         line.setContentsMargins(0, 0, 0, 0)
-        self.page, self.dpi = QSpinBox(), QSpinBox()
+        self.page, self.dpi = Number(), Number()
         self.page.setAccessibleName("Page")
         self.page.setPrefix("page ")
         self.page.valueChanged.connect(lambda page: self._take(page, None))

@@ -2,9 +2,11 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton, QSpinBox
+from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton
 
-from sketchloom.app.fields import Card, LengthField, faded, in_unit
+from sketchloom.app.controls import Number
+from sketchloom.app.fields import Card, LengthField, faded
+from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
@@ -18,7 +20,7 @@ def told(step: TidyDesk, pieces: Pieces, piece: int, narrowest: bool = False) ->
     """Say what a piece is: its ink, width x height, area and, if asked, its narrowest place."""
     measure, unit = pieces.measure(piece), step.unit()
     size = f"{in_unit(measure.width, unit)} × {in_unit(measure.height, unit)} {unit}"
-    area = f"{measure.area / 100:.2f} cm²" if measure.area >= 100 else f"{measure.area:.2g} mm²"
+    area = area_words(measure.area, unit)
     narrow = f", narrowest {in_unit(pieces.narrowest(piece), unit, 2)} {unit}" if narrowest else ""
     return f"{step.name_of(measure.key)}, {size}, {area}{narrow}"
 
@@ -80,17 +82,18 @@ class ChosenCard(Card):
         self.by.setFixedWidth(84)
         self.by.show_mm(0.5)
         self.by.committed.connect(lambda mm: self.by.show_mm(min(max(mm, 0.0), 1000.0)))
-        self.turn, self.size = QSpinBox(), QSpinBox()
+        self.turn, self.size = Number(), Number()
         for box, name, low, high, value, suffix in (
             (self.turn, "Turn", -360, 360, 0, "°"),
             (self.size, "Size", 1, 1000, 100, " %"),
         ):
             box.setRange(low, high)
+            box.setKeyboardTracking(True)  # nothing changes before it is asked for
             box.setValue(value)
             box.setSuffix(suffix)
             box.setAccessibleName(name)
             box.setToolTip(f"{name} of the chosen pieces, about their middle")
-            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+            box.setButtonSymbols(Number.ButtonSymbols.NoButtons)
             box.setFixedWidth(76)
         self.row("Grow, round or bind by", self.by)
         line = self.row("Turn, size", self.turn)
@@ -137,13 +140,13 @@ class ChosenCard(Card):
         if len(self._step.choice) > 1:
             self._step.add_work("Keep together", Together(pieces=self._step.choice))
 
-    def put(self, name: str, **how: Any) -> None:
+    def put(self, name: str, gesture: int | None = None, **how: Any) -> None:
         """Put the choice elsewhere, as `Place` says; what was put there is chosen."""
         pieces = self._step.pieces
         chosen = pieces.found(self._step.choice) if pieces is not None else []
         if pieces is not None and chosen:
             there = pieces.anchors_after(chosen, **how)
-            self._step.add_work(name, Place(pieces=self._step.choice, **how))
+            self._step.add_work(name, Place(pieces=self._step.choice, **how), gesture=gesture)
             self._step.choose(there)
 
     def widen(self, way: str) -> None:
@@ -197,4 +200,4 @@ class ChosenCard(Card):
             self.words.setText(told(self._step, pieces, chosen[0]))
         else:
             area = sum(pieces.measure(piece).area for piece in chosen)
-            self.words.setText(f"{len(chosen)} pieces, {area / 100:.2f} cm² together")
+            self.words.setText(f"{len(chosen)} pieces, {area_words(area, self._step.unit())} together")

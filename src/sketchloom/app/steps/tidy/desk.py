@@ -21,7 +21,7 @@ class TidyDesk(Desk, Protocol):
     def pieces(self) -> Pieces | None:
         """The pieces of the newest result."""
 
-    def add_work(self, name: str, *work: AnyWork, mirrored: bool = True) -> None:
+    def add_work(self, name: str, *work: AnyWork, mirrored: bool = True, gesture: int | None = None) -> None:
         """Do more work by hand, if it can be `mirrored` and there is an axis on both halves; one step of undo."""
 
     def choose(self, anchors: tuple[Anchor, ...]) -> None:

@@ -4,9 +4,10 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QSpinBox
+from PySide6.QtWidgets import QGridLayout, QPushButton
 
 from sketchloom.app.canvas.tools import AcrossTool, CurvedOutlineTool, FreehandTool, OutlineTool, RectangleTool, Tool
+from sketchloom.app.controls import Choice, Number
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.tidy.desk import TidyDesk
@@ -77,23 +78,23 @@ class DrawingCard(Card):
         self._inks: object = None
         self._wanted = self._asked = ""
         """Key that is drawn with, and that of an ink which was asked for and is not there yet."""
-        self.effect = QComboBox()
+        self.effect = Choice()
         self.effect.setAccessibleName("What a drawn line or shape does")
         for key, (words, _, _) in _EFFECTS.items():
             self.effect.addItem(words, key)
         self.effect.activated.connect(lambda _: self._follow())
         self.body.addWidget(self.effect)
-        self.ink = QComboBox()
+        self.ink = Choice()
         self.ink.setAccessibleName("Ink that is drawn with")
-        self.ink.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.ink.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.ink.setMinimumContentsLength(12)
         self.ink.activated.connect(self._on_ink)
         self.width = self._length("Width of a line", 2.0, 0.05)
         self.gap = self._length("Gap between parted pieces", 0.0, 0.0)
-        self.sides = QSpinBox()
+        self.sides = Number()
         self.sides.setRange(3, 24)
         self.sides.setValue(5)
-        self.sides.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.sides.setButtonSymbols(Number.ButtonSymbols.NoButtons)
         self.sides.setAccessibleName("Sides, or points of a star")
         self._lines = {
             "ink": self.row("In the ink", self.ink),

@@ -1,9 +1,9 @@
 """The card with the axis over which work is done on the other half too."""
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox
 
 from sketchloom.app.canvas.tools import AcrossTool, Tool
+from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.picture import Point, source_points
@@ -26,7 +26,7 @@ class HalvesCard(Card):
         super().__init__("Mirrored halves")
         self._step = step
         self._line: Axis | None = None
-        self.way = QComboBox()
+        self.way = Choice()
         self.way.setAccessibleName("Work on the other half too")
         for key, words in _WAYS.items():
             self.way.addItem(words, key)

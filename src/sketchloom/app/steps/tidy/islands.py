@@ -3,10 +3,12 @@
 from typing import get_args
 
 import msgspec
-from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.canvas.tools.bridges import Ends
+from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
+from sketchloom.app.measures import area_words
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
@@ -43,9 +45,9 @@ class IslandsCard(Card):
         self.width.show_mm(2.0)
         self.width.committed.connect(self._set_width)
         self.row("Bridges are wide", self.width)
-        self.way = QComboBox()
+        self.way = Choice()
         self.way.setAccessibleName("Direction of bridges")
-        self.way.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.way.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.way.setMinimumContentsLength(9)
         for key in get_args(Direction):
             self.way.addItem(_WAYS[key], key)
@@ -177,7 +179,7 @@ class IslandsCard(Card):
 
     def _row(self, result: Result, place: int, island: Island) -> ListRow:
         area = island.area / result.scale.px_per_mm**2
-        words = f"{area / 100:.2f} cm²" if area >= 100 else f"{area:.2g} mm²"
+        words = area_words(area, self._step.unit())
         hold = small_button(
             "Hold it", lambda: self._hold("Hold an island", self.bridges(place)), f"Hold island {place + 1}"
         )

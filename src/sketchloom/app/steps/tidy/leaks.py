@@ -2,7 +2,8 @@
 
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.job import Result, gap_mm

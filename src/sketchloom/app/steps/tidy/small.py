@@ -1,19 +1,16 @@
 """The card with what is too small or too thin to cut, what went, and how it comes back."""
 
-from collections.abc import Callable
+from PySide6.QtWidgets import QVBoxLayout
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QVBoxLayout
-
-from sketchloom.app.fields import Card, Field, LengthField, LogSlider, faded
+from sketchloom.app.controls import Choice
+from sketchloom.app.fields import AreaField, Card, LengthField, LogSlider, faded
+from sketchloom.app.measures import area_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
-from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result
 from sketchloom.core.tidy import Anchor, Keep, LimitName, Taken
-from sketchloom.core.units import parse_area
 
 __all__ = ["SmallCard"]
 
@@ -26,30 +23,6 @@ _WORDS: dict[LimitName, str] = {
 _KINDS = ("speck", "hair", "hole")
 
 
-class _AreaField(Field):
-    """An area that can be typed in mm2 or in2."""
-
-    def __init__(self, name: str, typed: Callable[[float], None], wrong: Callable[[str], None]) -> None:
-        super().__init__()
-        self.setFixedWidth(90)
-        self.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.setAccessibleName(name)
-        self.setToolTip(f"{name}; type mm2 or in2")
-        self._typed, self._wrong = typed, wrong
-        self.editingFinished.connect(self._commit)
-
-    def _commit(self) -> None:
-        if not self.isModified():
-            return
-        self.setModified(False)
-        try:
-            area = parse_area(self.text().replace("mm²", "mm2").replace("in²", "in2"), "mm")
-        except ArgumentError as error:
-            self._wrong(str(error))
-            return
-        self._typed(min(max(area, 0.0), 1e6))
-
-
 class SmallCard(Card):
     """The least area and width of a piece, the holes that are filled, and what they took."""
 
@@ -58,15 +31,15 @@ class SmallCard(Card):
         self._step = step
         self._shown: object = None
         self._inks: object = None
-        self.of = QComboBox()
+        self.of = Choice()
         self.of.setAccessibleName("Ink that the limits are for")
-        self.of.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.of.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.of.setMinimumContentsLength(12)
         self.of.activated.connect(lambda _: self._show_limits())
         self.as_all = small_button("As for all", self._as_for_all, "Take the limits of this ink away")
         line = self.row("Limits for", self.of)
         line.addWidget(self.as_all)
-        self.least = _AreaField("Least area of a piece", lambda mm2: self._change("least_area", mm2), self._wrong)
+        self.least = self._area("Least area of a piece", "least_area")
         self.row("Smaller pieces join a neighbour", self.least)
         self.slider = self._slider("Least area of a piece", 0.02, 50, "least_area")
         self.width = LengthField("Least width of a piece", step.unit, decimals=2)
@@ -74,13 +47,19 @@ class SmallCard(Card):
         self.width.committed.connect(lambda mm: self._change("least_width", min(max(mm, 0.0), 1000.0)))
         self.row("Thinner hairs and tails go", self.width)
         self.width_slider = self._slider("Least width of a piece", 0.05, 5, "least_width")
-        self.holes = _AreaField("Largest hole that is filled", lambda mm2: self._change("fill_holes", mm2), self._wrong)
+        self.holes = self._area("Largest hole that is filled", "fill_holes")
         self.row("Holes up to this are filled", self.holes)
         self.holes_slider = self._slider("Largest hole that is filled", 0.05, 200, "fill_holes")
         self.gone = faded()
         self.body.addWidget(self.gone)
         self.rows = QVBoxLayout()
         self.body.addLayout(self.rows)
+
+    def _area(self, name: str, setting: LimitName) -> AreaField:
+        field = AreaField(name, self._step.unit)
+        field.setFixedWidth(90)
+        field.committed.connect(lambda mm2: self._change(setting, min(max(mm2, 0.0), 1e6)))
+        return field
 
     def _slider(self, name: str, low: float, high: float, setting: LimitName) -> LogSlider:
         slider = LogSlider(name, low, high)
@@ -136,16 +115,13 @@ class SmallCard(Card):
         least, width, holes = (
             getattr(tidy, name) if getattr(own, name) is None else getattr(own, name) for name in _WORDS
         )
-        self.least.show_text(f"{least:g} mm²")
+        self.least.show_value(least)
         self.slider.show_value(least)
         self.width.show_mm(width)
         self.width_slider.show_value(width)
-        self.holes.show_text(f"{holes:g} mm²")
+        self.holes.show_value(holes)
         self.holes_slider.show_value(holes)
         self.as_all.setVisible(any(one.key == self.ink for one in tidy.limits))
-
-    def _wrong(self, sentence: str) -> None:
-        self.gone.setText(sentence)
 
     def show_result(self, result: Result) -> None:
         """Show the limits, and what they took."""
@@ -154,7 +130,8 @@ class SmallCard(Card):
         cleaned = result.cleaned
         self.gone.setText(self._words(result))
         taken = sorted(cleaned.taken, key=lambda one: (-one.area, one.inside))
-        shown = tuple(taken[:_MOST_SHOWN]), len(taken), result.preview
+        unit = self._step.unit()
+        shown = tuple(taken[:_MOST_SHOWN]), len(taken), result.preview, unit
         if shown == self._shown:
             return
         self._shown = shown
@@ -162,7 +139,7 @@ class SmallCard(Card):
         if result.preview:  # a preview is too coarse to bring single pieces back
             return
         for one in shown[0]:
-            area = f"{one.area / result.scale.px_per_mm**2:.2g} mm²"
+            area = area_words(one.area / result.scale.px_per_mm**2, unit)
             back = small_button("Bring back", lambda one=one: self.bring_back(one), f"Bring the {one.kind} back")  # type: ignore[misc]
             self.rows.addWidget(ListRow(f"{one.kind.capitalize()}, {area}", behind=(back,)))
         if len(taken) > _MOST_SHOWN:
@@ -178,9 +155,9 @@ class SmallCard(Card):
             words += (
                 f" {many} thin part{'s' * (many > 1)} that join{'s' * (many == 1)} two others stay{'s' * (many == 1)}."
             )
-        told = result.cleaned.floor / result.scale.px_per_mm**2
+        told, unit = result.cleaned.floor / result.scale.px_per_mm**2, self._step.unit()
         if not result.preview and told > 1.05 * self._step.model.recipe.tidy.least_area:
-            words += f" This picture is worn and tells no piece under {told:.2g} mm², so that counts."
+            words += f" This picture is worn and tells no piece under {area_words(told, unit)}, so that counts."
         return words
 
     def bring_back(self, one: Taken) -> None:

@@ -1,6 +1,7 @@
 """The step where pieces are worked on: chosen, given, parted, drawn; what is too small goes, islands are held."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -49,13 +50,16 @@ class TidyStep(Step):
         self._pieces: tuple[Tidied, Pieces] | None = None
         self._under = 0
         self._tool: Tool | None = None
+        self._to_place: dict[str, Any] | None = None
+        """Where the choice goes as soon as the last move is done."""
+        self._placing: int | None = None
+        """The gesture that moves by arrows belong to."""
         self._outlines = Outlines()
         self.chosen, self.drawing_card = ChosenCard(self), DrawingCard(self)
         self.halves, self.leaks, self.small = HalvesCard(self), LeaksCard(self), SmallCard(self)
         self.islands, self.work = IslandsCard(self), WorkCard(self)
         for card in (self.chosen, self.drawing_card, self.halves, self.leaks, self.small, self.islands, self.work):
             self.add(card)
-        self.model.job_changed.connect(self._new_job)
         self._rests = QTimer(self, interval=_REST, singleShot=True)
         self._rests.timeout.connect(self._tell_narrowest)
 
@@ -63,8 +67,11 @@ class TidyStep(Step):
         """Cards that follow the result."""
         return self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work
 
-    def _new_job(self) -> None:
+    def new_job(self) -> None:
+        """Let go of the choice, the axis and what is drawn."""
+        super().new_job()
         self.choice = ()
+        self._to_place = None
         self.halves.forget()
         self.drawing_card.forget()
         self.show_axis()
@@ -130,12 +137,13 @@ class TidyStep(Step):
         ink = result.palette.get(key) if result is not None and result.has("palette") else None
         return ink.name if ink else key
 
-    def add_work(self, name: str, *work: AnyWork, mirrored: bool = True) -> None:
+    def add_work(self, name: str, *work: AnyWork, mirrored: bool = True, gesture: int | None = None) -> None:
         """Do more work by hand, if it can be `mirrored` and there is an axis on both halves; one step of undo."""
         axis = self.halves.axis if mirrored else None
         if axis is not None:
             work = tuple(msgspec.structs.replace(one, axis=axis) for one in work)
-        self.model.change(name, "tidy", work=(*self.model.recipe.tidy.work, *work))
+        self.model.change(name, "tidy", gesture, work=(*self.model.recipe.tidy.work, *work))
+        self.model.rest()
 
     def choose(self, anchors: tuple[Anchor, ...]) -> None:
         """Choose pieces."""
@@ -201,6 +209,8 @@ class TidyStep(Step):
         for key, button in self.drawing_card.tools.items():
             button.setChecked(tool == key)
         self._under = 0
+        if tool != "handles":
+            self._to_place = self._placing = None
         self.tool_changed.emit(self._tool)
 
     def _made(self, tool: str) -> Tool:
@@ -235,8 +245,26 @@ class TidyStep(Step):
         left, top, right, bottom = pieces.box(chosen)
         corners = np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float)
         made = PlaceTool(source_points(pieces.picture, corners))
-        made.done.connect(lambda how: self.chosen.put("Put elsewhere", **how))
+        made.gesture = self._placing
+        made.done.connect(self._place)
         return made
+
+    def _place(self, how: dict[str, Any]) -> None:
+        """Put the choice elsewhere; what comes before the last is done adds up, and goes with the next result."""
+        before = self._to_place
+        if before is not None:
+            (x, y), (u, v) = before["by"], how["by"]
+            how = {"by": (x + u, y + v), "turn": before["turn"] + how["turn"], "scale": before["scale"] * how["scale"]}
+        self._to_place = how
+        self._place_waiting()
+
+    def _place_waiting(self) -> None:
+        how, tool = self._to_place, self._tool
+        if how is not None and not self.model.stale:
+            self._to_place = None
+            gesture = tool.gesture if isinstance(tool, PlaceTool) else self._placing
+            self._placing = gesture
+            self.chosen.put("Put elsewhere", gesture, **how)
 
     def _put(self, tool: str, ends: tuple[Point, Point]) -> None:
         (x, y), (u, v) = ends
@@ -246,11 +274,11 @@ class TidyStep(Step):
     def _lay(self, ends: tuple[Point, Point]) -> None:
         self.add_work("Lay a bridge", Bridge(first=ends[0], last=ends[1], width=self.islands.width.mm or 2.0))
 
-    def _on_hover(self, at: Point) -> None:
+    def _on_hover(self, at: Point | None) -> None:
         pieces, tool = self.pieces, self._tool
         if pieces is None or not isinstance(tool, ChooseTool):
             return
-        under = pieces.at(at)
+        under = pieces.at(at) if at is not None else 0
         if under == self._under:
             return
         self._under = under
@@ -308,6 +336,7 @@ class TidyStep(Step):
         for card in self._shown_cards():
             card.show_result(result)
         self._rests.start()
+        self._place_waiting()
         if self.drawing == "handles" and not result.preview:  # they lie where the choice lies now
             self.drawing = None
             self.draw_with("handles")

@@ -3,7 +3,8 @@
 import msgspec
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton
 
-from sketchloom.app.fields import Card, LengthField, LogSlider, faded, in_unit
+from sketchloom.app.fields import Card, LengthField, LogSlider, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.curves import PRESETS, preset
 from sketchloom.core.job import Result

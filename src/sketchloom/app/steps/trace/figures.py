@@ -2,7 +2,8 @@
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
-from sketchloom.app.fields import Card, faded, in_unit
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.job import Result, deviation_mm
 

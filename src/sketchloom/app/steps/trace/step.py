@@ -7,13 +7,13 @@ from PySide6.QtWidgets import QLabel
 
 from sketchloom.app.canvas.tools import EdgeBrush, NodeTool, StretchTool, Tool
 from sketchloom.app.commands import Command
-from sketchloom.app.fields import in_unit
+from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.trace.controls import CornersCard, PurposeCard, SmoothnessCard, StraightCard
 from sketchloom.app.steps.trace.figures import FiguresCard
 from sketchloom.app.steps.trace.hand import HandCard
 from sketchloom.core.curves import PRESETS, CurveEdit, preset
-from sketchloom.core.job import Result, deviation_mm, worst_place
+from sketchloom.core.job import Recipe, Result, deviation_mm, worst_place
 
 __all__ = ["TraceStep"]
 
@@ -38,8 +38,10 @@ class TraceStep(Step):
     def build(self) -> None:
         """Make the cards."""
         self._tool: Tool | None = None
-        self._nodes_before: int | None = None
-        self._changed: QLabel | None = None
+        self._before: tuple[Recipe, int] | None = None
+        """The recipe, and its nodes, that the effect of a control is measured against."""
+        self._changed: tuple[QLabel, dict[str, object]] | None = None
+        """Where the effect is told, and which settings it is of."""
         self.purpose, self.smoothness, self.hand = PurposeCard(self), SmoothnessCard(self), HandCard(self)
         self.figures, self.straight, self.corners = FiguresCard(self), StraightCard(self), CornersCard(self)
         for card in (self.purpose, self.smoothness, self.hand, self.figures):
@@ -71,10 +73,9 @@ class TraceStep(Step):
 
     def take_preset(self, name: str) -> None:
         """Set all for a purpose."""
-        self._note("smoothness")
         result = self.model.result
         photo = result is not None and result.has("road") and result.road.mode == "photo"
-        self.model.change(f"Trace for {name.lower()}", "trace", **preset(name, photo))
+        self._set(f"Trace for {name.lower()}", "smoothness", None, preset(name, photo))
 
     def show_worst(self) -> None:
         """Look at the place of the largest deviation."""
@@ -93,11 +94,17 @@ class TraceStep(Step):
         if tool is not None and result is not None and result.has(*self.needs):
             makers = {"nodes": NodeTool, "close": StretchTool}
             self._tool = makers[tool](self.model) if tool in makers else EdgeBrush(self.model, tool)
-            self._tool.done.connect(lambda work: self.keep((*self.model.recipe.trace.edits, *work), work[0].what))
+            self._tool.done.connect(self._add)
             self._tool.ended.connect(lambda: self.draw_with(None))
         for key, button in self.hand.tools.items():
             button.setChecked(key == tool)
         self.tool_changed.emit(self._tool)
+
+    def _add(self, work: tuple[CurveEdit, ...]) -> None:
+        """Do more work by hand; what belongs to one gesture is one step of undo."""
+        gesture = self._tool.gesture if self._tool is not None else None
+        self.model.change(work[0].what, "trace", gesture, edits=(*self.model.recipe.trace.edits, *work))
+        self.model.rest()
 
     def keep(self, edits: tuple[CurveEdit, ...], name: str) -> None:
         """Make some work by hand all there is."""
@@ -105,33 +112,45 @@ class TraceStep(Step):
 
     def set_control(self, key: str, value: float, gesture: int | None = None) -> None:
         """Set a control, and remember what its effect is measured against."""
-        self._note(key)
         most = 180.0 if key == "corner" else 45.0 if key == "square" else 100.0
-        self.model.change(_NAMES[key], "trace", gesture, **{key: min(max(float(f"{value:.3g}"), 0.0), most)})
+        self._set(_NAMES[key], key, gesture, {key: min(max(float(f"{value:.3g}"), 0.0), most)})
 
     def nodes_of(self, result: Result) -> int:
         """Nodes of all layers."""
         return sum(layer.path.nodes for layer in result.stack.layers)
 
-    def _note(self, key: str) -> None:
-        """Remember how many nodes there were before a change."""
+    def _set(self, name: str, key: str, gesture: int | None, changes: dict[str, object]) -> None:
+        """Change settings, and remember how many nodes there were before."""
         result = self.model.result
         if result is not None and not self.model.stale:
-            self._nodes_before = self.nodes_of(result)
-            for label in self.effects.values():
-                label.setText("")
-        self._changed = self.effects[key]
+            self._before = self.model.recipe, self.nodes_of(result)
+        self._forget_effect()
+        self._changed = self.effects[key], changes
+        self.model.change(name, "trace", gesture, **changes)
+
+    def _forget_effect(self) -> None:
+        self._changed = None
+        for label in self.effects.values():
+            label.setText("")
+
+    def new_job(self) -> None:
+        """Put the tool away; effects on another job say nothing."""
+        super().new_job()
+        self._before = None
+        self._forget_effect()
 
     def show_result(self, result: Result) -> None:
         """Show the controls and their effect."""
         for card in (self.purpose, self.smoothness, self.hand, self.figures, self.straight, self.corners):
             card.show_result(result)
-        if self._changed is not None and self._nodes_before is not None and result.recipe == self.model.recipe:
-            more = self.nodes_of(result) - self._nodes_before
-            if not result.preview:
-                self._changed.setText(
-                    f"adds {more} nodes" if more > 0 else f"saves {-more} nodes" if more else "same nodes"
-                )
+        if self._changed is None or self._before is None:
+            return
+        (before, nodes), (label, changes) = self._before, self._changed
+        if self.model.recipe != before.with_("trace", **changes):  # undone, or changed elsewhere too
+            self._forget_effect()
+        elif result.recipe == self.model.recipe and not result.preview:
+            more = self.nodes_of(result) - nodes
+            label.setText(f"adds {more} nodes" if more > 0 else f"saves {-more} nodes" if more else "same nodes")
 
     def figure(self, result: Result) -> str:
         """Largest deviation."""

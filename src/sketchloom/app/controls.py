@@ -1,0 +1,72 @@
+"""List boxes, number boxes and sliders that leave the wheel to the panel, and letters to the window."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent, QWheelEvent
+from PySide6.QtWidgets import QComboBox, QSlider, QSpinBox
+
+__all__ = ["Choice", "Number", "Slide", "narrow_box"]
+
+
+class Choice(QComboBox):
+    """A list box: the wheel turns it only once it was clicked, and letters are the window's commands."""
+
+    def __init__(self, name: str = "") -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)  # the wheel gives no focus
+        if name:
+            self.setAccessibleName(name)
+            self.setToolTip(name)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Turn it, if it is in hand; else the panel scrolls."""
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows choose, Space opens it; a letter is no choice."""
+        if event.text().isprintable() and event.text().strip() and not self.view().isVisible():
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
+class Number(QSpinBox):
+    """A whole number: what is typed is one change, and the wheel turns it only once it was clicked."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setKeyboardTracking(False)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Turn it, if it is in hand; else the panel scrolls."""
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+
+class Slide(QSlider):
+    """A slider that the wheel moves only once it was clicked."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(name)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Move it, if it is in hand; else the panel scrolls."""
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+
+def narrow_box(name: str) -> Choice:
+    """Make a list to choose from that is as wide as its panel, however long its words are."""
+    box = Choice(name)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(8)
+    return box

@@ -1,0 +1,42 @@
+"""Lengths and areas in words, in the unit that the window shows."""
+
+import re
+
+from sketchloom.core.units import MM_PER_INCH
+
+__all__ = ["area_words", "in_unit", "in_words", "length_words"]
+
+_MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH}
+_TOLD = re.compile(r"(\d+(?:\.(\d+))?) mm(²)?(?![\w²])")
+"""A length or an area as the core words it."""
+
+
+def in_unit(mm: float, unit: str, decimals: int = 1) -> str:
+    """Write a length in mm, cm or in, without the unit; so many decimals of a mm."""
+    return f"{mm / _MM[unit]:.{decimals + {'mm': 0, 'cm': 1, 'in': 1}[unit]}f}"
+
+
+def length_words(mm: float, unit: str, decimals: int = 1) -> str:
+    """Write a length with its unit."""
+    return f"{in_unit(mm, unit, decimals)} {unit}"
+
+
+def area_words(mm2: float, unit: str) -> str:
+    """Write an area with its unit; of mm a large one in cm²."""
+    if unit == "mm" and mm2 < 100:
+        return f"{mm2:.2g} mm²"
+    own = "cm" if unit == "mm" else unit
+    value = mm2 / _MM[own] ** 2
+    return f"{value:.2f} {own}²" if value >= 1 else f"{value:.2g} {own}²"
+
+
+def in_words(sentence: str, unit: str) -> str:
+    """Bring what the core tells in mm to the unit of the window."""
+    if unit == "mm":
+        return sentence
+
+    def told(found: re.Match[str]) -> str:
+        value, decimals, area = float(found[1]), len(found[2] or ""), found[3]
+        return area_words(value, unit) if area else length_words(value, unit, decimals)
+
+    return _TOLD.sub(told, sentence)
