@@ -319,7 +319,7 @@ def test_a_stock_is_made_changed_given_out_and_brought_in(layers, opened, qtbot,
     many = stocks.which.count()
     stocks.new.click()
     assert stocks.which.count() == many + 1 and shelf_path().is_file()
-    hand.type(stocks.name, "Attic felt")
+    hand.type(stocks.called, "Attic felt")
     hand.type(stocks.lengths["thickness"], "2.5mm")
     hand.type(stocks.lengths["height"], "0")
     hand.type(stocks.price, "4.20")
@@ -331,7 +331,7 @@ def test_a_stock_is_made_changed_given_out_and_brought_in(layers, opened, qtbot,
     assert (own.kind, own.thickness, own.height, own.price, own.colour) == ("fabric", 2.5, None, 4.2, "#0ac81e")
     hand.type(stocks.shrink, "95")
     assert "shrink of 95" in opened.notice.text() and stocks.shrink.text() == "0"
-    hand.type(stocks.name, "White card")
+    hand.type(stocks.called, "White card")
     assert "already" in opened.notice.text()
     out = tmp_path / "mine.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))

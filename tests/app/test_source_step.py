@@ -34,7 +34,7 @@ def test_several_files_are_dropped_at_once_and_each_is_a_job(window, qtbot, sett
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in three])
     move, left, plain = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    window.canvas.dropEvent(QDropEvent(QPointF(50, 50), move, data, left, plain))
+    window.dropEvent(QDropEvent(QPointF(50, 50), move, data, left, plain))
     settled(window)
     assert names(window) == ["Beet", "Can", "Snail"]
     assert window.job_name.text() == "Beet"

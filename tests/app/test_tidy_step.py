@@ -301,19 +301,19 @@ def test_the_choice_outlives_other_settings_and_goes_with_the_job(window, qtbot,
 
 def test_the_choice_grows_shrinks_turns_and_is_copied_by_dragging(window, settled, step, click, drag):
     click(140, 145)
-    step.chosen.by.show_mm(2.0)
-    step.chosen.shaping["Grow"].click()
+    step.shape.by.show_mm(2.0)
+    step.shape.shaping["Grow"].click()
     settled(window)
     assert layers(window)[BLUE].area == pytest.approx(np.pi * 32**2, rel=3e-3)
-    step.chosen.shaping["Shrink"].click()
+    step.shape.shaping["Shrink"].click()
     settled(window)
     assert layers(window)[BLUE].area == pytest.approx(np.pi * 30**2, rel=3e-3)
-    step.chosen.size.setValue(50)
-    step.chosen.shaping["Turn and size"].click()
+    step.shape.size.setValue(50)
+    step.shape.shaping["Turn and size"].click()
     settled(window)
     assert layers(window)[BLUE].area == pytest.approx(np.pi * 15**2, rel=5e-3)
     click(140, 145)
-    step.chosen.shaping["Copy"].click()
+    step.shape.shaping["Copy"].click()
     drag((140, 145), (105, 100))
     settled(window)
     assert layers(window)[BLUE].pieces == 2 and step.drawing == "choose"
@@ -469,7 +469,7 @@ def test_a_new_ink_can_be_drawn_with(window, settled, step, drag, monkeypatch):
 
 def test_the_choice_is_turned_and_sized_by_its_handles(window, qtbot, settled, step, click, drag, point):
     click(55, 145)  # the green square
-    step.chosen.shaping["By handles"].click()
+    step.shape.shaping["By handles"].click()
     box = window.canvas.tool._box()
     middle = (box[0] + box[2]) / 2
     assert (middle - point(55, 145).toPointF()).manhattanLength() < 3
@@ -595,12 +595,12 @@ def test_the_narrowest_place_is_told(window, qtbot, show, click, point):
 def test_pieces_that_are_kept_together_are_chosen_together(window, settled, step, click):
     click(55, 50)
     click(140, 145, SHIFT)
-    step.chosen.shaping["Keep together"].click()
+    step.shape.shaping["Keep together"].click()
     settled(window)
     click(55, 145)
     assert len(step.choice) == 1
     click(140, 145)
     assert len(step.choice) == 2
-    step.chosen.put("Move", by=(0.02, 0.0))
+    step.shape.put("Move", by=(0.02, 0.0))
     settled(window)
     assert len(step.pieces.found(step.choice)) == 2

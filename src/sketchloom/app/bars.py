@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolBu
 from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Commands
 from sketchloom.app.controls import Slide
-from sketchloom.app.fields import LengthField, faded
+from sketchloom.app.fields import Elided, LengthField, faded
 from sketchloom.app.finder import Finder
 
 __all__ = ["CanvasBars", "TopBar"]
@@ -33,7 +33,7 @@ class TopBar(QFrame):
         super().__init__(parent)
         self.setObjectName("bar")
         self.setFixedHeight(44)
-        self.job_name = QLabel("Sketch Loom")
+        self.job_name = Elided("Sketch Loom")
         self.job_name.setProperty("role", "job")
         self.width_field = LengthField("Finished width", unit, " wide")
         self.height_field = LengthField("Finished height", unit, " high")
@@ -100,6 +100,11 @@ class CanvasBars(QObject):
         zoom.addWidget(_button(commands, "zoom-out"))
         zoom.addWidget(self.zoom_label)
         zoom.addWidget(_button(commands, "zoom-in"))
+        self.quiet_box, quiet = self._floating(10, 3)
+        self.quiet_words = faded("", wrap=False)
+        quiet.addWidget(self.quiet_words)
+        quiet.addWidget(_button(commands, "stop"))
+        self.quiet_box.hide()
         self.notice = QLabel(canvas)
         self.notice.setWordWrap(True)
         self.notice.hide()
@@ -113,6 +118,11 @@ class CanvasBars(QObject):
         line = QHBoxLayout(frame)
         line.setContentsMargins(across, down, across, down)
         return frame, line
+
+    @property
+    def bars(self) -> tuple[QFrame, QFrame, QFrame]:
+        """The tabs, the lift and the zoom."""
+        return self._tabs, self.lift_box, self._zoom_box
 
     def say(self, sentence: str) -> None:
         """Show a sentence for a while."""
@@ -128,6 +138,13 @@ class CanvasBars(QObject):
         self._zoom_box.setVisible(tabs)
         self.lift_box.setVisible(lift)
         self.place()
+
+    def tell_quiet(self, words: str) -> None:
+        """Say what works quietly; nothing takes the strip away."""
+        self.quiet_words.setText(f"{words[:1].upper()}{words[1:]}")
+        self.quiet_box.setVisible(bool(words))
+        if words:
+            self.place()
 
     def hush(self) -> None:
         """Take the sentence away."""
@@ -145,6 +162,8 @@ class CanvasBars(QObject):
         lift = self._zoom_box.x() - self.lift_box.width() - 10
         beside = lift > self._tabs.geometry().right() + 10
         self.lift_box.move(lift if beside else room - self.lift_box.width() - 12, 11 if beside else 49)
+        self.quiet_box.adjustSize()
+        self.quiet_box.move(room - self.quiet_box.width() - 12, self._canvas.height() - self.quiet_box.height() - 12)
         self.notice.setFixedWidth(min(460, max(200, room - 260)))
         self.notice.adjustSize()
         self.notice.move((room - self.notice.width()) // 2, self._canvas.height() - self.notice.height() - 20)

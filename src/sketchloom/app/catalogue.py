@@ -69,6 +69,10 @@ def _steps(window: Frame) -> None:
     for step in window.steps:
         for identifier, command in step.commands():
             add(identifier, command)
+        for card in step.cards:
+            opens = step.here(lambda: None, card)
+            can = lambda card=card: _have(window) and not card.isHidden()  # noqa: E731
+            add(f"card-{step.key}-{card.name}", Command(f"Open {step.name}: {card.name}", opens, can=can))
 
 
 def _canvas(window: Frame) -> None:
@@ -82,6 +86,8 @@ def _canvas(window: Frame) -> None:
     add("fit", Command("Fit the picture in view", canvas.fit, "F", "maximize"))
     add("zoom-in", Command("Zoom in", lambda: canvas.zoom_by(1.25), "+ or =", "plus"))
     add("zoom-out", Command("Zoom out", lambda: canvas.zoom_by(0.8), "-", "minus"))
+    add("zoom-real", Command("Show at its real size, 100 %", canvas.show_real_size, "Shift+F", can=have))
+    add("zoom-chosen", Command("Zoom to what is chosen", window.zoom_to_chosen, "Z", can=have))
     add("lift-up", Command("Lift the layers", lambda: lift.setValue(lift.value() + 10), "L", can=have))
     add("lift-down", Command("Lower the layers", lambda: lift.setValue(lift.value() - 10), "Shift+L", can=have))
     add("ground", Command("Next canvas ground", canvas.scene.next_ground, help="The colour behind the work"))
@@ -91,5 +97,5 @@ def _window(window: Frame) -> None:
     add = window.commands.add
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))
-    add("stop", Command("Stop the work, or let go of the layer", window.stop, "Esc"))
+    add("stop", Command("Stop the work, or let go of the layer", window.stop, "Esc", "x"))
     add("keys", Command("Show all keys", window.finder.start, "F1", "circle-question-mark", in_fields=True))

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.quiet import QuietWork
 from sketchloom.app.runner import Progress, Runner
 from sketchloom.core.inspect import Finding, mend_all
 from sketchloom.core.job import Checked, Recipe, Result, all_sure, set_aside, with_fixes
@@ -32,6 +33,10 @@ class Checks(QObject):
         self._checked: Checked | None = None
         self._sure: dict[int, Finding] = {}
         self._trouble = ""
+        self._doing = "checking"
+        self._of = 0
+        self._share = 0.0
+        self._runner.progress.connect(self._on_progress)
         self._runner.failed.connect(self._on_failed)
         self._tried.connect(self._on_tried)
         model.result_ready.connect(self._check)
@@ -51,6 +56,27 @@ class Checks(QObject):
     def busy(self) -> bool:
         """Whether a check, or a trial of fixes, goes on."""
         return self._runner.busy
+
+    @property
+    def quiet(self) -> QuietWork:
+        """What goes on, for the strip that tells of quiet work."""
+        return QuietWork(self._runner, self._words, self.stop)
+
+    def _words(self) -> str:
+        return f"{self._doing}, {round(self._share * self._of)} of {self._of}" if self._of else self._doing
+
+    def _on_progress(self, _: str, share: float) -> None:
+        self._share = share
+
+    def _begin(self, doing: str, of: int = 0) -> None:
+        self._doing, self._of, self._share = doing, of, 0.0
+
+    def stop(self) -> None:
+        """Call the check, or the trials, off."""
+        self._runner.cancel()
+        if self.checked is None:
+            self._trouble = "The check was stopped; it begins again with the next change."
+            self.changed.emit()
 
     def finding(self, place: int) -> Finding:
         """Give a finding by its place; with the fixes that hold once they were tried."""
@@ -93,6 +119,7 @@ class Checks(QObject):
                 places = [place for place in range(len(full.checked.findings)) if place not in full.checked.aside]
                 self.try_fixes(places[:_MOST_TRIED])
 
+        self._begin("checking")
         self._runner.submit(lambda progress: pipeline.results(picture, recipe, progress, names=("checked",)), done)
 
     def try_fixes(self, places: Sequence[int]) -> None:
@@ -108,6 +135,7 @@ class Checks(QObject):
             for place, finding in zip(left, tried, strict=True):
                 self._tried.emit(result, place, finding)
 
+        self._begin("trying what mends it", len(left))
         self._runner.submit(work, lambda _: None)
 
     def _on_tried(self, result: Result, place: int, finding: Finding) -> None:
@@ -142,6 +170,7 @@ class Checks(QObject):
             elif mended == recipe:
                 self._model.said.emit("None of these can be mended without making something as bad; look at each.")
 
+        self._begin("mending", len(chosen))
         self._runner.cancel()  # of trials: what was asked for goes before
         self._runner.enqueue(work, done, "checked")
 

@@ -1,10 +1,13 @@
 """List boxes, number boxes and sliders that leave the wheel to the panel, and letters to the window."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QSlider, QSpinBox
 
 __all__ = ["Choice", "Number", "Slide", "narrow_box"]
+
+_REST = 700
+"""Milliseconds after which a number that is typed is taken."""
 
 
 class Choice(QComboBox):
@@ -39,6 +42,9 @@ class Number(QSpinBox):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setKeyboardTracking(False)
+        self._rest = QTimer(self, interval=_REST, singleShot=True)
+        self._rest.timeout.connect(self.interpretText)  # typing that rests is taken as if by Enter
+        self.lineEdit().textEdited.connect(lambda _: self._rest.start())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Turn it, if it is in hand; else the panel scrolls."""

@@ -5,6 +5,7 @@ from itertools import count
 from math import log
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -23,7 +24,7 @@ from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import MM_PER_INCH, parse_area, parse_length
 
-__all__ = ["AreaField", "Card", "CountSlider", "Field", "LengthField", "LogSlider", "faded", "gesture_id"]
+__all__ = ["AreaField", "Card", "CountSlider", "Elided", "Field", "LengthField", "LogSlider", "faded", "gesture_id"]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
@@ -35,6 +36,31 @@ def faded(text: str = "", wrap: bool = True) -> QLabel:
     label.setProperty("role", "faded")
     label.setWordWrap(wrap)
     return label
+
+
+class Elided(QLabel):
+    """A label that takes what room there is, and cuts its text short with dots; the tip has all of it."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(text)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+        self.setMinimumWidth(40)
+
+    def setText(self, text: str) -> None:
+        """Show a text."""
+        super().setText(text)
+        self.setToolTip(text)
+
+    def minimumSizeHint(self) -> QSize:
+        """Hardly any."""
+        return QSize(40, super().minimumSizeHint().height())
+
+    def paintEvent(self, event) -> None:
+        """Draw as much of it as there is room for."""
+        painter = QPainter(self)
+        painter.setPen(self.palette().windowText().color())
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), self.alignment() | Qt.AlignmentFlag.AlignVCenter, words)
 
 
 class _Heading(QWidget):

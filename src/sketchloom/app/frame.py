@@ -8,6 +8,7 @@ from sketchloom.app.canvas import Canvas
 from sketchloom.app.commands import Commands
 from sketchloom.app.finder import Finder
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import Settings
 from sketchloom.app.steps.base import Step
 
@@ -23,6 +24,9 @@ class Frame(Protocol):
     commands: Commands
     finder: Finder
     steps: Sequence[Step]
+    by_key: dict[str, Any]
+    """The steps by their keys."""
+    ledger: Ledger
     dialogs: Any
     """The questions; they ask it back."""
     job_name: Any
@@ -47,6 +51,9 @@ class Frame(Protocol):
 
     def show_view(self, view: str, alone: bool = False) -> None:
         """Show a view."""
+
+    def zoom_to_chosen(self) -> None:
+        """Show what is chosen."""
 
     def stop(self) -> None:
         """Stop what runs, or put away what is in hand."""

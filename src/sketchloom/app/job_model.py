@@ -5,10 +5,12 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
+from PySide6.QtGui import QImage
 
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.runner import Progress, Runner, StageFailedError
+from sketchloom.app.shelf import StockShelf
 from sketchloom.core.job import (
     STEP_OF_STAGE,
     History,
@@ -23,6 +25,7 @@ from sketchloom.core.job import (
 from sketchloom.core.picture import DPI, Crop, Picture, Row
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
+from sketchloom.core.stock import Shelf
 from sketchloom.core.survey import SourceMeasures
 
 __all__ = ["JobModel"]
@@ -65,7 +68,12 @@ class JobModel(QObject):
         self.side = Runner()
         """For small work beside the pipeline: a tool's."""
         self.side.failed.connect(self._on_failed)
+        self.shelf = StockShelf()
+        """The maker's stocks; their changes are undone like all others."""
+        self.shelf.kept.connect(self._on_shelf)
         self.pipeline = Pipeline()
+        self.ahead: list[Callable[[Result, Picture], None]] = []
+        """What is made of a result, and of the opened picture as it is shown, on the worker, before it is told."""
         self.held: list[Held] = []
         self.current: Held | None = None
         self.picture: Picture | None = None
@@ -125,13 +133,25 @@ class JobModel(QObject):
 
         def work(progress: Progress) -> tuple[Opened, list[Held], list[str]]:
             found, troubles = read_held(paths, progress)
-            return open_held(found[0], self.pipeline, progress), found, troubles
+            return self._open(found[0], progress), found, troubles
 
         self.runner.enqueue(work, lambda value: self._opened(*value), "open")
 
     def open_job(self, job: Job, fresh: bool = False) -> None:
         """Open a job that is no file: the demo, or a pasted picture, which is on no disk at all."""
         self._take(Held(job, None, fresh=fresh))
+
+    def open_image(self, image: QImage) -> None:
+        """Open a picture that was pasted."""
+
+        def work(progress: Progress) -> tuple[Opened, Held]:
+            store = QBuffer()
+            store.open(QIODevice.OpenModeFlag.WriteOnly)
+            image.save(store, "PNG")
+            held = Held(Job("Pasted picture", "pasted.png", bytes(store.data())), None, fresh=True)
+            return self._open(held, progress), held
+
+        self.runner.enqueue(work, lambda value: self._opened(value[0], [value[1]], []), "open")
 
     def take(self, held: Held) -> None:
         """Take one of the open jobs in hand; the one in hand is laid aside as it is."""
@@ -174,7 +194,17 @@ class JobModel(QObject):
             then()
             self._opened(opened, [held], [])
 
-        self.runner.enqueue(lambda progress: open_held(held, self.pipeline, progress), done, "open")
+        self.runner.enqueue(lambda progress: self._open(held, progress), done, "open")
+
+    def _open(self, held: Held, progress: Progress) -> Opened:
+        """Load a job and run it, on the worker."""
+        opened = open_held(held, self.pipeline, progress)
+        self._make_ahead(opened.result, opened.shown)
+        return opened
+
+    def _make_ahead(self, result: Result, shown: Picture) -> None:
+        for make in self.ahead:
+            make(result, shown)
 
     def _opened(self, opened: Opened, found: Sequence[Held], troubles: Sequence[str]) -> None:
         new = opened.held not in self.held
@@ -214,6 +244,11 @@ class JobModel(QObject):
         if self.job is not None and self._history.push(name, recipe, gesture):
             self._changed(gesture)
 
+    def _on_shelf(self, name: str, before: Shelf, after: Shelf) -> None:
+        if self.current is not None:
+            self._history.push_beside(name, lambda: self.shelf.put(before), lambda: self.shelf.put(after))
+            self.recipe_changed.emit()
+
     def rest(self) -> None:
         """End a gesture: the full result is wanted now."""
         if self._gesture is not None:
@@ -251,13 +286,14 @@ class JobModel(QObject):
         held, picture = self.current, self.picture
         if picture is None or held is None:
             return
-        job, recipe, before, found = held.now, self.recipe, self.result, self.drawings
+        job, recipe, before, found, shown = held.now, self.recipe, self.result, self.drawings, self.shown or picture
         if self._gesture is None or picture.width * picture.height < PREVIEW_FROM:
 
             def work(progress: Progress) -> tuple[Result, Drawings]:
                 if before is not None and is_work_by_hand(before.recipe, recipe):
                     self._tell_regions(picture, recipe, progress)
                 result = self.pipeline.results(picture, recipe, progress)
+                self._make_ahead(result, shown)
                 same = (
                     before is not None
                     and before.has("prepare")

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import (
     QAbstractTableModel,
     QModelIndex,
@@ -14,7 +15,7 @@ from PySide6.QtCore import (
     QTimer,
     Signal,
 )
-from PySide6.QtGui import QColor, QFont, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -28,17 +29,24 @@ from sketchloom.app.measures import in_unit
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import edge_on
+from sketchloom.core.curves import Path
 from sketchloom.core.layers import LayerStack
 
 __all__ = ["Ledger"]
 
 _FLASH = 2000
 _ROW = 23
-_NAMES = 150
-"""Width of the names' column where there is little room."""
+_NAMES, _LEAST_NAMES = 150, 110
+"""Width of the names' column, and where there is little room."""
+_BESIDE = 20
+"""px that a column leaves beside what it says."""
 _TOTAL = "total"
-COLUMNS = ("Layer", "Stock", "Pieces", "Place by hand", "Nodes", "Cut length", "Narrowest")
-_STOCK = 1
+COLUMNS = ("Layer", "Stock", "Pieces", "Place by hand", "Nodes", "Cut length", "Narrowest", "Wide × high")
+_SHORT = {3: "By hand", 5: "Cut"}
+"""Heads of columns where there is little room."""
+_STOCK, _SIZE = 1, 7
+_LEAVE = (_STOCK, 4, _SIZE)
+"""Columns that are left out, one after the other, where what they say does not fit."""
 _HELP = (
     "Top layer first",
     "What the layer is cut from",
@@ -47,9 +55,17 @@ _HELP = (
     "Corners and curve ends the blade runs through",
     "Length of all outlines of the layer",
     "Width of the narrowest place of the layer, pointed tips aside",
+    "Width and height of what is cut of the layer, as it lies",
 )
 Index = QModelIndex | QPersistentModelIndex
 _TOP = QModelIndex()
+
+
+_Box = tuple[float, float, float, float]
+
+
+def _box_of(path: Path) -> _Box | None:
+    return path.bounds if path.nodes else None
 
 
 class _Rows(QAbstractTableModel):
@@ -65,7 +81,26 @@ class _Rows(QAbstractTableModel):
         """By a layer's key and a column."""
         self.chosen: dict[str, int] = {}
         """How many pieces of each layer are chosen, by its key."""
+        self.short = False
+        """Whether heads are shortened."""
         self._shown_in = ""
+        self._sizes: list[tuple[float, float]] = []
+        self._boxes: list[tuple[Path, _Box | None]] = []
+
+    def measured(self, stack: LayerStack) -> list[_Box | None]:
+        """Extent of each layer, top layer first, mm; looked up where it is known."""
+        known = {id(path): box for path, box in self._boxes}
+        boxes = [(layer.path, known.get(id(layer.path)) or _box_of(layer.path)) for layer in reversed(stack.layers)]
+        self._boxes = boxes
+        return [box for _, box in boxes]
+
+    def _measure(self, stack: LayerStack) -> None:
+        """Width and height of each layer, top layer first, and of all that are cut together, mm."""
+        layers = list(reversed(stack.layers))
+        boxes = self.measured(stack)
+        sent = [box for box, layer in zip(boxes, layers, strict=True) if box and not layer.hidden]
+        whole = (*np.min(sent, axis=0)[:2], *np.max(sent, axis=0)[2:]) if sent else None
+        self._sizes = [(box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0) for box in (*boxes, whole)]
 
     def show(self, stack: LayerStack | None, compare: bool, narrowest: Mapping[str, float]) -> bool:
         """Show a stack; while its layers stay, only what changes is drawn anew.
@@ -76,6 +111,7 @@ class _Rows(QAbstractTableModel):
         layers: list[tuple[str, str, str, str]] = []
         values: list[tuple[float, ...]] = []
         if stack is not None:
+            self._measure(stack)
             for layer in reversed(stack.layers):
                 name = f"{layer.name} (hidden)" if layer.hidden else layer.name
                 layers.append((layer.key, name, layer.colour, layer.stock.name if layer.stock else "any"))
@@ -117,7 +153,7 @@ class _Rows(QAbstractTableModel):
         old, self.values = self.values, values
         for place, (new_row, old_row) in enumerate(zip(values, old, strict=True)):
             if new_row[-1] != old_row[-1]:
-                cell = self.index(place, len(COLUMNS) - 1)
+                cell = self.index(place, len(COLUMNS) - 2)
                 self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
@@ -129,7 +165,7 @@ class _Rows(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if orientation == Qt.Orientation.Horizontal:
             if role == Qt.ItemDataRole.DisplayRole:
-                return COLUMNS[section]
+                return _SHORT.get(section, COLUMNS[section]) if self.short else COLUMNS[section]
             if role == Qt.ItemDataRole.ToolTipRole:
                 return _HELP[section]
             if role == Qt.ItemDataRole.TextAlignmentRole:
@@ -142,6 +178,9 @@ class _Rows(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             if column <= _STOCK:
                 return self.layers[row][1 if column == 0 else 3]
+            if column == _SIZE:
+                unit = self._unit()
+                return f"{' × '.join(in_unit(side, unit) for side in self._sizes[row])} {unit}"
             return self._written(column, self.values[row][column - 2])
         if role == Qt.ItemDataRole.AccessibleTextRole:
             chosen = self.chosen.get(self.layers[row][0], 0) if column == 0 else 0
@@ -162,7 +201,7 @@ class _Rows(QAbstractTableModel):
     def change(self, row: int, column: int) -> str:
         """The change of a value since the last setting, with its sign, or nothing."""
         value = self.changes.get((self.layers[row][0], column))
-        if value is None:
+        if value is None or column == _SIZE:
             return ""
         written = self._written(column, abs(value)).split(" ")[0]
         return ("+" if value > 0 else "\u2212") + written if any(c in written for c in "123456789") else ""
@@ -222,9 +261,9 @@ class _Cell(QStyledItemDelegate):
                 area.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text
             )
             change = rows.change(index.row(), index.column()) if self.flashing else ""
-            if change:
-                taken = painter.fontMetrics().horizontalAdvance(text) + 18
-                painter.setFont(font(0, QFont.Weight.DemiBold))
+            taken = painter.fontMetrics().horizontalAdvance(text) + 18
+            painter.setFont(font(0, QFont.Weight.DemiBold))
+            if change and taken + painter.fontMetrics().horizontalAdvance(change) <= area.width():
                 painter.setPen(QColor(t.moss if change[0] != "+" else t.ochre))
                 painter.drawText(
                     area.adjusted(0, 0, -taken, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, change
@@ -257,6 +296,8 @@ class _Totals(QWidget):
         painter.drawLine(self.rect().topLeft(), self.rect().topRight())
         last = len(self._rows.layers) - 1
         for column in range(len(COLUMNS)) if last >= 0 else ():
+            if self._table.isColumnHidden(column):
+                continue
             option = QStyleOptionViewItem()
             option.rect = QRect(self._table.columnViewportPosition(column), 0, self._table.columnWidth(column), _ROW)
             self._cell.paint(painter, option, self._rows.index(last, column))
@@ -311,7 +352,11 @@ class Ledger(QTableView):
             self._cell.flashing = bool(self._rows.changes)
             self._calm.start()
         self.updateGeometry()
-        self._totals.place()
+        self._share_room()
+
+    def make_ahead(self, stack: LayerStack) -> None:
+        """On the worker: measure the layers."""
+        self._rows.measured(stack)
 
     def show_chosen(self, chosen: dict[str, int]) -> None:
         """Show how many pieces of each layer are chosen, by its ink's key."""
@@ -325,19 +370,35 @@ class Ledger(QTableView):
     def resizeEvent(self, event) -> None:
         """Give the names room, share the rest among the figures and keep the totals at the bottom."""
         super().resizeEvent(event)
-        width, figures = self.viewport().width(), len(COLUMNS) - 1
-        names = max(width // len(COLUMNS), min(_NAMES, width // 3))
-        self.setColumnWidth(0, width - (width - names) // figures * figures)
-        for column in range(1, len(COLUMNS)):
-            self.setColumnWidth(column, (width - names) // figures)
-        self._totals.place()
+        self._share_room()
 
-    def keyPressEvent(self, event) -> None:
-        """Leave S and N, which are held, to the window; other keys move the selection."""
-        if event.key() in (Qt.Key.Key_S, Qt.Key.Key_N):
-            event.ignore()
-        else:
-            super().keyPressEvent(event)
+    def _needs(self, column: int, short: bool) -> int:
+        """Width of all that a column says, px."""
+        rows, figures = self._rows, QFontMetrics(font(1, QFont.Weight.DemiBold))
+        head = _SHORT.get(column, COLUMNS[column]) if short else COLUMNS[column]
+        said = [figures.horizontalAdvance(self.text_at(row, column)) for row in range(rows.rowCount())]
+        if column == _STOCK:
+            said = [min(max(said, default=0), 110)]  # a long name is cut short, a figure never
+        return max((self.horizontalHeader().fontMetrics().horizontalAdvance(head), *said)) + _BESIDE
+
+    def _share_room(self) -> None:
+        """Show what fits whole: heads are shortened, then columns left out; what room is left is shared."""
+        room, shown = self.viewport().width(), list(range(1, len(COLUMNS)))
+        short = sum(self._needs(column, False) for column in shown) + _NAMES > room
+        needs = {column: self._needs(column, short) for column in shown}
+        for column in _LEAVE:
+            if sum(needs[one] for one in shown) + (_LEAST_NAMES if short else _NAMES) > room:
+                shown.remove(column)
+        if short != self._rows.short:
+            self._rows.short = short
+            self._rows.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(COLUMNS) - 1)
+        free = max(0, room - sum(needs[one] for one in shown) - (_LEAST_NAMES if short else _NAMES)) // (len(shown) + 1)
+        for column in range(1, len(COLUMNS)):
+            self.setColumnHidden(column, column not in shown)
+            if column in shown:
+                self.setColumnWidth(column, needs[column] + free)
+        self.setColumnWidth(0, max(40, room - sum(needs[one] + free for one in shown)))
+        self._totals.place()
 
     def select(self, key: str) -> None:
         """Select the layer of an ink; an ink that has none selects none."""

@@ -3,6 +3,7 @@
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.quiet import QuietWork
 from sketchloom.app.runner import Runner
 from sketchloom.core.job import Result
 
@@ -38,6 +39,11 @@ class Measured(QObject):
     def narrowest(self) -> dict[str, float]:
         """Narrowest place of each layer of the newest result, mm, by its key; empty until it is known."""
         return self._known[1] if self._known is not None and self._known[0] is self._model.result else {}
+
+    @property
+    def quiet(self) -> QuietWork:
+        """What goes on, for the strip that tells of quiet work."""
+        return QuietWork(self._runner, lambda: "measuring narrowest places", self._runner.cancel)
 
     def close(self) -> None:
         """End the thread."""

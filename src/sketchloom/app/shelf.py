@@ -15,6 +15,8 @@ class StockShelf(QObject):
     """Reads the shelf once, and keeps every change of it."""
 
     changed = Signal()
+    kept = Signal(str, object, object)
+    """A change that can be undone: its name, and the stocks before and after it."""
     said = Signal(str)
 
     def __init__(self) -> None:
@@ -41,7 +43,7 @@ class StockShelf(QObject):
     def add(self, stock: Stock) -> Stock:
         """Put a stock on the shelf under a free name, and give it as it is there."""
         own = msgspec.structs.replace(stock, name=self.free_name(stock.name))
-        self._keep((*self.stocks, own))
+        self._keep("Stock added", (*self.stocks, own))
         return own
 
     def change(self, name: str, /, **values: object) -> bool:
@@ -58,11 +60,11 @@ class StockShelf(QObject):
         if new.name.casefold() != name.casefold() and self.free_name(new.name) != new.name:
             self.said.emit(f"There is a stock “{new.name}” already; give this one another name.")
             return False
-        return self._keep(tuple(new if stock is old else stock for stock in self.stocks))
+        return self._keep("Stock changed", tuple(new if stock is old else stock for stock in self.stocks))
 
     def remove(self, name: str) -> None:
         """Take a stock off the shelf; layers that are cut from it stay so."""
-        self._keep(tuple(stock for stock in self.stocks if stock.name != name))
+        self._keep("Stock removed", tuple(stock for stock in self.stocks if stock.name != name))
 
     def take_in(self, path: Path) -> None:
         """Add the stocks of a file."""
@@ -79,7 +81,7 @@ class StockShelf(QObject):
                 while name.casefold() in taken:
                     name, number = f"{stock.name[:34]} {number}", number + 1
                 fresh.append(msgspec.structs.replace(stock, name=name))
-        if self._keep((*self.stocks, *fresh)):
+        if self._keep("Stocks added", (*self.stocks, *fresh)):
             self.said.emit(f"{len(fresh)} stock{'' if len(fresh) == 1 else 's'} added from {path.name}.")
 
     def give_out(self, path: Path) -> None:
@@ -90,7 +92,16 @@ class StockShelf(QObject):
         except OSError as error:
             self.said.emit(f"{path.name} cannot be written: {(error.strerror or str(error)).lower()}.")
 
-    def _keep(self, stocks: Shelf) -> bool:
+    def _keep(self, name: str, stocks: Shelf) -> bool:
+        before = self.stocks
+        if not self.put(stocks):
+            return False
+        if stocks != before:
+            self.kept.emit(name, before, stocks)
+        return True
+
+    def put(self, stocks: Shelf) -> bool:
+        """Keep other stocks on the shelf; whether that could be done."""
         try:
             write_shelf(stocks)
         except OSError as error:

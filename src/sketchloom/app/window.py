@@ -3,8 +3,8 @@
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QBuffer, QEvent, QIODevice, Qt
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
@@ -30,6 +30,7 @@ from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.measured import Measured
+from sketchloom.app.quiet import Quiet, QuietWork
 from sketchloom.app.settings import load_settings, save_settings
 from sketchloom.app.status import Status
 from sketchloom.app.steps import (
@@ -43,10 +44,12 @@ from sketchloom.app.steps import (
     TidyStep,
     TraceStep,
 )
+from sketchloom.app.tab_order import order_tabs
 from sketchloom.app.theme import icon, theme
+from sketchloom.app.thing_menu import show_menu
 from sketchloom.app.warp import Warp
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Job, layer_key_at
+from sketchloom.core.job import layer_key_at
 from sketchloom.core.picture import Point
 from sketchloom.core.scale import check_size
 from sketchloom.core.units import PX_PER_MM_UNSET
@@ -67,6 +70,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Sketch Loom")
         self.resize(1280, 800)
         self.setMinimumSize(900, 600)
+        self.setAcceptDrops(True)
         self.measured = Measured(self.model)
         self.commands = Commands(self)
         self.canvas = Canvas(self.model, lambda: self.unit)
@@ -89,6 +93,9 @@ class Window(QMainWindow):
         self._held_keys = HeldKeys(self.canvas, app)
         self.show_step("source")
         self.canvas.setFocus()
+        side = QuietWork(self.model.side, lambda: "looking", self.model.side.cancel)
+        self.quiet = Quiet((self.by_key["check"].checks.quiet, self.measured.quiet, side))
+        self.quiet.told.connect(self.over.tell_quiet)
         self.commands.follow_focus(app)
         app.focusChanged.connect(self._on_focus)
 
@@ -128,6 +135,7 @@ class Window(QMainWindow):
         for step in self.steps:
             scroll = QScrollArea()
             scroll.setWidgetResizable(True)
+            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             scroll.setWidget(step)
             self.panels.addWidget(scroll)
@@ -140,6 +148,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         model, canvas = self.model, self.canvas
+        model.ahead.append(lambda result, _: self.ledger.make_ahead(result.stack) if result.has("mended") else None)
         model.job_changed.connect(self._on_job)
         model.job_saved.connect(self._name_job)
         model.jobs_changed.connect(self._refresh)
@@ -155,7 +164,7 @@ class Window(QMainWindow):
         canvas.zoom_changed.connect(lambda _: self._show_zoom())
         canvas.resized.connect(self.over.place)
         canvas.clicked.connect(self._on_clicked)
-        canvas.dropped.connect(lambda paths: self.open(*paths))
+        canvas.asked.connect(lambda at, where: show_menu(self, at, where))
         self.width_field.committed.connect(lambda mm: self.set_size("width", mm))
         self.height_field.committed.connect(lambda mm: self.set_size("height", mm))
         theme.changed.connect(self._dress)
@@ -185,8 +194,8 @@ class Window(QMainWindow):
                 step.go_to.connect(self._go_to)
             elif isinstance(step, CheckStep):
                 step.changed.connect(self.status.refresh)
-                step.changed.connect(lambda step=step: self.by_key["send"].show_warning(step.warning))
-                step.go_to.connect(lambda at, zoom, step=step: self._look_at_finding(step, at, zoom))
+                step.changed.connect(self._warn)
+                step.go_to.connect(lambda at, mm, step=step: self._look_at_finding(step, at, mm))
                 step.file.ask_open.connect(lambda step=step: self.dialogs.check_file(step.file))
                 step.file.ask_save.connect(lambda step=step: self.dialogs.save_mended(step.file))
             elif isinstance(step, SendStep):
@@ -217,9 +226,9 @@ class Window(QMainWindow):
         self.show_view("Paths", alone=True)
         self.canvas.go_to(place, 8.0)
 
-    def _look_at_finding(self, step: CheckStep, at: Point, zoom: float) -> None:
+    def _look_at_finding(self, step: CheckStep, at: Point, mm: float) -> None:
         if step is self.step:
-            self.canvas.go_to(at, zoom)
+            self.canvas.show_round(at, mm)
 
     def _dress(self) -> None:
         t = theme.tokens
@@ -256,10 +265,8 @@ class Window(QMainWindow):
         if paths:
             self.open(*paths)
         elif not image.isNull():
-            store = QBuffer()
-            store.open(QIODevice.OpenModeFlag.WriteOnly)
-            image.save(store, "PNG")
-            self.model.open_job(Job("Pasted picture", "pasted.png", bytes(store.data())), fresh=True)
+            self._clear_trouble()
+            self.model.open_image(image)
         else:
             self.say("There is no picture on the clipboard; copy one first, or open a file.")
 
@@ -276,6 +283,7 @@ class Window(QMainWindow):
         step.refresh()
         self.show_view(step.view)
         step.enter()
+        self._order_tabs()
 
     def show_view(self, view: str, alone: bool = False) -> None:
         """Show a view of the canvas, beside the one before if that is wanted, or alone."""
@@ -306,6 +314,8 @@ class Window(QMainWindow):
             self.step.draw_with(None)
         elif self.model.runner.busy:
             self.model.cancel()
+        elif self.quiet.busy:
+            self.quiet.stop()
         else:
             self.ledger.let_go()
 
@@ -356,7 +366,7 @@ class Window(QMainWindow):
         for row in self.warp.steps:
             row.setEnabled(True)
         self._name_job()
-        self.by_key["send"].show_warning(self.by_key["check"].warning)  # of another job nothing is known yet
+        self._warn()
         if opened and self.step.key != "source":
             self.show_step("source")
         else:
@@ -375,6 +385,11 @@ class Window(QMainWindow):
         if path is not None:
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
+
+    def _warn(self) -> None:
+        """Tell at Send what Check knows, or that it has not ended."""
+        check = self.by_key["check"]
+        self.by_key["send"].show_warning(check.warning, check.ended)
 
     def _show_history(self) -> None:
         """Show what can be undone, and whether a file holds the job as it is."""
@@ -411,8 +426,10 @@ class Window(QMainWindow):
         self._show_size()
         self._show_parts()
         self._show_ledger()
+        self._warn()
         self.status.refresh()
         self._show_zoom()
+        self._order_tabs()
 
     def _show_ledger(self) -> None:
         """Show the figures of the layers, and their threads."""
@@ -439,6 +456,15 @@ class Window(QMainWindow):
         typed = finish.width is not None, finish.height is not None and finish.width is None
         self.width_field.show_mm(finish.width if typed[0] else width)
         self.height_field.show_mm(finish.height if typed[1] else height)
+
+    def _order_tabs(self) -> None:
+        """Tab goes over the canvas, the panel, the ledger, and then round the edge."""
+        order_tabs((self.canvas, *self.over.bars, self.step, self.ledger, self.top, self.warp))
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Go on in the order in which things stand now."""
+        self._order_tabs()
+        return super().focusNextPrevChild(forward)
 
     def _show_zoom(self) -> None:
         result = self.model.result
@@ -475,6 +501,26 @@ class Window(QMainWindow):
         """Give the canvas the keys that a field has let go of."""
         if new is None and self.isActiveWindow() and QApplication.activePopupWidget() is None:
             self.canvas.setFocus()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Take files, wherever they are dropped."""
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Open them."""
+        self.open(*(Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()))
+
+    def zoom_to_chosen(self) -> None:
+        """Show what is chosen: pieces at Tidy, else the selected layer; with neither all of it."""
+        tidy, result = self.by_key["tidy"], self.model.result
+        pieces = tidy.pieces.found(tidy.choice) if self.step is tidy and tidy.pieces is not None else []
+        if not pieces and tidy.pieces is not None and result is not None and self.canvas.selected:
+            pieces = tidy.pieces.of_ink(self.canvas.selected)
+        if pieces:
+            self.canvas.show_area(*tidy.area_of(pieces))
+        else:
+            self.canvas.fit()
 
     def changeEvent(self, event: QEvent) -> None:
         """Let go of held keys when another window is used."""

@@ -1,5 +1,6 @@
 """What the canvas shows: pictures, regions and layers, drawn at a place and scale."""
 
+from collections.abc import Callable
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +12,7 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, legible_on
+from sketchloom.core.arrays import Bytes
 from sketchloom.core.curves import Path
 from sketchloom.core.job import Recipe, Result, heat_levels
 from sketchloom.core.layers import Layer
@@ -36,10 +38,20 @@ def _between(cold: str, hot: str, share: float) -> QColor:
     return QColor(*mixed)
 
 
+def _to_px(result: Result) -> QTransform:
+    """Where mm of the page lie on the picture, px."""
+    scale = result.finished.px_per_mm / result.reduction
+    left, top = result.finished.origin / result.reduction - scale * np.array(result.stack.moved)
+    return QTransform(scale, 0, 0, scale, left, top)
+
+
 class _Shown:
     """One layer as drawn, in px of the full picture; what no view shows is never made."""
 
-    def __init__(self, layer: Layer, shown: Path, to_px: QTransform) -> None:
+    def __init__(
+        self, layer: Layer, shown: Path, to_px: QTransform, shapes: Callable[[Path, QTransform], Shapes]
+    ) -> None:
+        self._shapes = shapes
         self.key, self.name, self.hidden = layer.key, layer.name, layer.hidden
         self.colour = QColor(layer.colour)
         self._path, self._shown, self._to_px = layer.path, shown, to_px
@@ -47,7 +59,7 @@ class _Shown:
     @cached_property
     def own(self) -> Shapes:
         """Its faces."""
-        return painter_paths(self._path, self._to_px)
+        return self._shapes(self._path, self._to_px)
 
     @cached_property
     def carried(self) -> Shapes:
@@ -63,8 +75,7 @@ class _Shown:
 class _Laid:
     """A picture as a pixmap, and where it lies in the source; drawn smaller it is scaled by area."""
 
-    def __init__(self, picture: Picture) -> None:
-        small = reduce_picture(picture, _PICTURE_PIXELS)[0]
+    def __init__(self, small: Picture) -> None:
         self.pixmap, self.to_source = pixmap_of(small.rgba), small.source_of
         self._smaller: dict[int, QPixmap] = {}
 
@@ -114,6 +125,10 @@ class Scene(QObject):
         self._regions = QPixmap()
         self._regions_of: tuple[LabelMap, Palette] | None = None
         self._layers: list[_Shown] = []
+        self._reduced: list[tuple[Picture, Picture]] = []
+        self._coloured: tuple[LabelMap, Palette, Bytes] | None = None
+        self._drawn: list[tuple[Path, QTransform, Shapes]] = []
+        model.ahead.append(self.make_ahead)
         self.ground = CANVAS_GROUNDS[0]
         self._chosen_ground: str | None = None
         model.job_changed.connect(self._new_job)
@@ -137,6 +152,33 @@ class Scene(QObject):
         self._lay_pictures()
         self.changed.emit()
 
+    def make_ahead(self, result: Result, shown: Picture) -> None:
+        """On the worker: make what takes long to draw a result from."""
+        if result.has("prepare"):
+            pictures = (shown, result.prepared.picture)
+            self._reduced = [(one, self._small(one)) for one in pictures]
+        if result.has("tidy", "palette"):
+            regions, palette = result.regions, result.palette
+            self._coloured = regions, palette, self._in_inks(regions, palette)
+        if result.has("finish", "mended"):
+            to_px = _to_px(result)
+            self._drawn = [(layer.path, to_px, self._shapes(layer.path, to_px)) for layer in result.stack.layers]
+
+    def _small(self, picture: Picture) -> Picture:
+        known = next((small for one, small in self._reduced if one is picture), None)
+        return known or reduce_picture(picture, _PICTURE_PIXELS)[0]
+
+    def _in_inks(self, regions: LabelMap, palette: Palette) -> Bytes:
+        known = self._coloured
+        if known is not None and known[0] is regions and known[1] == palette:
+            return known[2]
+        return coloured(regions, palette, _REGION_PIXELS)
+
+    def _shapes(self, path: Path, to_px: QTransform) -> Shapes:
+        """A path as drawn; made once for as long as it stays where it is."""
+        known = next((shapes for one, place, shapes in self._drawn if one is path and place == to_px), None)
+        return known or painter_paths(path, to_px)
+
     def _lay_pictures(self) -> None:
         result, opened, shown = self._model.result, self._model.picture, self._model.shown
         if result is None or not result.has("prepare") or opened is None or shown is None:
@@ -146,7 +188,7 @@ class Scene(QObject):
         self._laid = {key: value for key, value in self._laid.items() if key in wanted}
         for key, picture in wanted.items():
             if key not in self._laid:
-                self._laid[key] = picture, _Laid(shown if picture is opened else picture)
+                self._laid[key] = picture, _Laid(self._small(shown if picture is opened else picture))
         extent = QSizeF(self.picture.width, self.picture.height)
         self.to_source = self.picture.source_of
         if extent.toSize() != self.extent.toSize():
@@ -179,14 +221,13 @@ class Scene(QObject):
         known = self._regions_of
         if known is None or known[0] is not regions or known[1] != palette:
             self._regions_of = regions, palette
-            self._regions = pixmap_of(coloured(regions, palette, _REGION_PIXELS))
+            self._regions = pixmap_of(self._in_inks(regions, palette))
 
     def _show_layers(self, result: Result) -> None:
-        scale = result.finished.px_per_mm / result.reduction
-        left, top = result.finished.origin / result.reduction - scale * np.array(result.stack.moved)
-        to_px = QTransform(scale, 0, 0, scale, left, top)
+        to_px = _to_px(result)
         self._layers = [
-            _Shown(layer, shown, to_px) for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
+            _Shown(layer, shown, to_px, self._shapes)
+            for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
         self._strokes = [(QColor(layer.ink.hex), to_px.map(painter_path(layer.path))) for layer in result.stack.strokes]
         grown = any(not layer.exact for layer in result.stack.layers)

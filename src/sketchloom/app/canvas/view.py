@@ -1,7 +1,5 @@
 """The canvas widget: one view of the work, or two with a divider, zoomed, panned, and drawn on with a tool."""
 
-from pathlib import Path
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF, QTransform
@@ -15,8 +13,10 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import legible_on
+from sketchloom.core.arrays import Floats
 from sketchloom.core.job import px_per_mm_of
 from sketchloom.core.picture import Point
+from sketchloom.core.units import PX_PER_MM_UNSET
 
 __all__ = ["Canvas"]
 
@@ -35,8 +35,8 @@ class Canvas(QWidget):
     zoom_changed = Signal(float)
     clicked = Signal(object)
     """Source point of a click with no tool in hand."""
-    dropped = Signal(object)
-    """Paths."""
+    asked = Signal(object, object)
+    """Source point of a right click, and where on the screen it was."""
     resized = Signal()
 
     def __init__(self, model: JobModel, unit) -> None:
@@ -45,7 +45,6 @@ class Canvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(240, 160)
-        self.setAcceptDrops(True)
         self.setMouseTracking(True)
         self.setAccessibleName("Canvas")
         self.scene = Scene(model)
@@ -133,6 +132,11 @@ class Canvas(QWidget):
         self.ring, self.outlines = None, Outlines()
         self.fit()
 
+    def widget_points(self, source: Floats) -> Floats:
+        """Points of the widget that show source points, (N, 2) each."""
+        here = np.linalg.solve(self.scene.to_source, np.column_stack([source, np.ones(len(source))]).T)
+        return (here[:2] / here[2] * self._zoom).T + np.array([self._offset.x(), self._offset.y()])
+
     def fit(self) -> None:
         """Show all of the picture."""
         size = self.scene.extent
@@ -151,6 +155,36 @@ class Canvas(QWidget):
         self._offset += QPointF(self.width() / 2, self.height() / 2) - self.widget_point(at)
         self.ring = at
         self.update()
+
+    def show_round(self, at: Point, mm: float) -> None:
+        """Show a source point in the middle, ringed, with so much round it; at most all of the picture."""
+        result, shown = self._model.result, self.scene.picture
+        if result is not None and shown is not None:
+            self.fit()
+            self._zoom = max(self._zoom, min(self.width(), self.height()) / (mm * px_per_mm_of(result, shown)))
+            self.go_to(at, self._zoom)
+
+    def show_area(self, low: Point, high: Point) -> None:
+        """Show all between two source points, with some room round it."""
+        area = QRectF(self.widget_point(low), self.widget_point(high)).normalized()
+        across = max(area.width() / max(1, self.width()), area.height() / max(1, self.height()), 1e-6)
+        middle = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2)
+        self._fitted = False
+        self._set_zoom(self._zoom * 0.6 / across)
+        self._offset += QPointF(self.width() / 2, self.height() / 2) - self.widget_point(middle)
+        self.update()
+
+    def show_real_size(self) -> None:
+        """Show it as large as it will be cut, on a screen of 96 dots an inch."""
+        result, shown = self._model.result, self.scene.picture
+        if result is not None and shown is not None and result.has("finish", "prepare"):
+            self.zoom_by(PX_PER_MM_UNSET / px_per_mm_of(result, shown) / self._zoom)
+
+    def contextMenuEvent(self, event) -> None:
+        """Ask for what the thing under the pointer can do; a right drag pans."""
+        if event.reason() == event.Reason.Keyboard:
+            at = QPointF(self.width() / 2, self.height() / 2)
+            self.asked.emit(self.source_point(at), self.mapToGlobal(at.toPoint()))
 
     def pan_by(self, by: QPointF) -> None:
         """Move the picture by screen pixels."""
@@ -213,7 +247,9 @@ class Canvas(QWidget):
             self.tool.release(event.position())
         elif self._pressed is not None and self._model.result is not None:
             moved = (event.position() - self._pressed).manhattanLength()
-            if moved < _STILL and event.button() == Qt.MouseButton.LeftButton:
+            if moved < _STILL and event.button() == Qt.MouseButton.RightButton:
+                self.asked.emit(self.source_point(event.position()), event.globalPosition().toPoint())
+            elif moved < _STILL and event.button() == Qt.MouseButton.LeftButton:
                 self.clicked.emit(self.source_point(event.position()))
         self._drag = None
         self._drags_divider = False
@@ -245,15 +281,6 @@ class Canvas(QWidget):
         if self.tool is not None and self.tool.takes_tab:
             return False
         return super().focusNextPrevChild(forward)
-
-    def dragEnterEvent(self, event) -> None:
-        """Take files."""
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event) -> None:
-        """Open them."""
-        self.dropped.emit([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     def leaveEvent(self, event) -> None:
         """What was told of the place under the pointer goes with it."""

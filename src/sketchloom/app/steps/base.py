@@ -2,9 +2,9 @@
 
 from collections.abc import Callable, Iterator
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.commands import Command
@@ -63,6 +63,8 @@ class Step(QWidget):
     needs: tuple[str, ...] = ("prepare",)
     threads = True
     drawing: str | None = None
+    resting: str | None = None
+    """The tool that is in hand while no other is; its hint stands in the panel."""
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         super().__init__()
@@ -97,7 +99,7 @@ class Step(QWidget):
 
     def _show_hint(self, tool: Tool | None) -> None:
         """Say how the tool in hand is used, beside the picture and only while it is in hand."""
-        self.in_hand.setVisible(tool is not None)
+        self.in_hand.setVisible(tool is not None and self.drawing != self.resting)
         if tool is not None:
             self.hint.setText(f"{tool.help} Esc puts the tool away.")
 
@@ -108,11 +110,13 @@ class Step(QWidget):
         """Give the commands of the step, each with its identifier."""
         yield from ()
 
-    def here(self, act: Callable[[], object]) -> Callable[[], None]:
-        """Make something that shows the step first, then acts."""
+    def here(self, act: Callable[[], object], card: Card | None = None) -> Callable[[], None]:
+        """Make something that shows the step first, and a card of it, then acts."""
 
         def both() -> None:
             self.wanted.emit()
+            if card is not None:
+                self.open_card(card)
             act()
 
         return both
@@ -168,6 +172,13 @@ class Step(QWidget):
         self._details = details
         self._copy.setVisible(bool(details))
         self._trouble.setVisible(bool(sentence))
+
+    def open_card(self, card: Card) -> None:
+        """Unfold a card, and bring it into view."""
+        card.fold(False)
+        scroll = self.parentWidget().parentWidget() if self.parentWidget() is not None else None
+        if isinstance(scroll, QScrollArea):
+            QTimer.singleShot(0, lambda: scroll.ensureWidgetVisible(card, 0, 14))
 
     def add(self, card: Card, folded: bool = False) -> Card:
         """Add a card, folded or not until a maker chooses."""

@@ -1,14 +1,84 @@
 """A row of a list in a step: a swatch, words, and what can be done with it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.theme import icon, theme
 
-__all__ = ["ListRow", "empty_rows", "icon_button", "small_button"]
+__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button"]
+
+
+@contextmanager
+def refilled(rows: QVBoxLayout) -> Iterator[None]:
+    """Fill a list anew, and leave the focus, and a text that is being typed, where they are.
+
+    A part of a row is known by its accessible name, and by which of that
+    name it is.
+    """
+    held = _held_in(rows)
+    empty_rows(rows)
+    yield
+    for row in range(rows.count()):
+        widget = rows.itemAt(row).widget()
+        if widget is not None and not widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
+            widget.show()  # at once: Tab and the focus find it
+    if held is not None:
+        _give_back(rows, held)
+
+
+class _HeldFocus(NamedTuple):
+    name: str
+    row: int
+    number: int  # among the parts of a row that can have the focus
+    text: str | None  # that is being typed
+    cursor: int
+
+
+def _parts(widget: QWidget | None) -> list[QWidget]:
+    """What of a row can have the focus, in order."""
+    if widget is None:
+        return []
+    return [one for one in (widget, *widget.findChildren(QWidget)) if one.focusPolicy() & Qt.FocusPolicy.TabFocus]
+
+
+def _name_of(widget: QWidget) -> str:
+    return widget.accessibleName() or getattr(widget, "text", str)()
+
+
+def _held_in(rows: QVBoxLayout) -> _HeldFocus | None:
+    """What in a list has the focus."""
+    focus = QApplication.focusWidget()
+    for row in range(rows.count()):
+        parts = _parts(rows.itemAt(row).widget())
+        if focus is not None and focus in parts:
+            text, cursor = None, 0
+            if isinstance(focus, QLineEdit):
+                focus.blockSignals(True)  # it ends with its row, not because its text was entered
+                text, cursor = focus.text() if focus.isModified() else None, focus.cursorPosition()
+            return _HeldFocus(_name_of(focus), row, parts.index(focus), text, cursor)
+    return None
+
+
+def _give_back(rows: QVBoxLayout, held: _HeldFocus) -> None:
+    """Give the focus to the same part of the same row; where that has gone, or can do nothing, to one beside it."""
+    listed = [_parts(rows.itemAt(row).widget()) for row in range(rows.count())]
+    same = [(abs(row - held.row), row) for row, parts in enumerate(listed) if held.name in map(_name_of, parts)]
+    row = min(same)[1] if same else min(held.row, len(listed) - 1)
+    parts = listed[row] if listed else []
+    named = [part for part in parts if _name_of(part) == held.name] or parts[held.number : held.number + 1]
+    for part in (*named, *parts):
+        if part.isEnabled():
+            part.setFocus()
+            if held.text is not None and part in named and same and isinstance(part, QLineEdit):
+                part.setText(held.text)
+                part.setModified(True)
+                part.setCursorPosition(held.cursor)
+            return
 
 
 def empty_rows(rows: QVBoxLayout) -> None:

@@ -1,5 +1,6 @@
 """Undo and redo: a list of recipes, each with the name of what led to it."""
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 from sketchloom.core.job.recipe import Recipe
@@ -11,6 +12,8 @@ class _Step(NamedTuple):
     name: str
     recipe: Recipe
     gesture: int | None
+    back: Callable[[], object] | None = None  # takes back what it did outside the recipe
+    forth: Callable[[], object] | None = None  # does that again
 
 
 class History:
@@ -58,14 +61,28 @@ class History:
         self._at += 1
         return True
 
+    def push_beside(self, name: str, back: Callable[[], object], forth: Callable[[], object]) -> None:
+        """Remember a change outside the recipe, which was made already: what takes it back, and what makes it again."""
+        del self._steps[self._at + 1 :]
+        self._steps.append(_Step(name, self.recipe, None, back, forth))
+        self._at += 1
+
     def undo(self) -> bool:
         """Go one step back; False at the first."""
-        moved = self._at > 0
-        self._at -= moved
-        return moved
+        if not self._at:
+            return False
+        step = self._steps[self._at]
+        self._at -= 1
+        if step.back is not None:
+            step.back()
+        return True
 
     def redo(self) -> bool:
         """Go one step forward; False at the last."""
-        moved = self._at + 1 < len(self._steps)
-        self._at += moved
-        return moved
+        if self._at + 1 == len(self._steps):
+            return False
+        self._at += 1
+        step = self._steps[self._at]
+        if step.forth is not None:
+            step.forth()
+        return True

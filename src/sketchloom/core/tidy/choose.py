@@ -63,6 +63,10 @@ class Pieces:
             float(self._faces.area[piece]) / scale**2,
         )
 
+    def knows_narrowest(self, piece: int) -> bool:
+        """Whether the narrowest place of a piece was measured already."""
+        return piece in self._narrow
+
     def narrowest(self, piece: int) -> float:
         """Width of a piece's narrowest tail or neck, mm; of large pieces looked at more coarsely."""
         if piece not in self._narrow:

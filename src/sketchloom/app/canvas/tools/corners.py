@@ -20,12 +20,21 @@ class CornersTool(Tool):
         super().__init__()
         self.corners = list(corners)
         self._chosen = 0
+        self._touched = False
+
+    def offer(self, corners: tuple[Point, ...]) -> None:
+        """Lie where a page was found, unless a corner was moved meanwhile."""
+        if not self._touched:
+            self.corners = list(corners)
+            if self.canvas is not None:
+                self.canvas.update()
 
     def _places(self) -> list[QPointF]:
         return [self.canvas.widget_point(corner) for corner in self.corners]
 
     def press(self, at: QPointF) -> None:
         """Take hold of the nearest corner."""
+        self._touched = True
         far = [(place - at).manhattanLength() for place in self._places()]
         self._chosen = far.index(min(far))
         super().press(at)
@@ -50,6 +59,7 @@ class CornersTool(Tool):
         if key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
             self._chosen = (self._chosen + (1 if key == Qt.Key.Key_Tab else -1)) % 4
         elif key in ARROWS:
+            self._touched = True
             at = self._places()[self._chosen] + ARROWS[key] * (1 if shift else STEP)
             self.corners[self._chosen] = self.canvas.source_point(at)
             self.done.emit(tuple(self.corners))

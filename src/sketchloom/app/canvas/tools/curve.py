@@ -13,7 +13,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Piece, edit_of
 from sketchloom.core.curves.work import Change
 from sketchloom.core.job import Result
-from sketchloom.core.picture import on_picture, source_points
+from sketchloom.core.picture import on_picture
 
 __all__ = ["NEAR", "CurveTool"]
 
@@ -59,7 +59,8 @@ class CurveTool(Tool):
 
     def on_screen(self, points: Floats) -> list[QPointF]:
         """Points of the widget that show px of the picture."""
-        return [self.canvas.widget_point(point) for point in source_points(self.result.picture, points)]
+        there = np.column_stack([points, np.ones(len(points))]) @ self.result.picture.source_of.T
+        return [QPointF(x, y) for x, y in self.canvas.widget_points(there[:, :2] / there[:, 2:]).tolist()]
 
     @property
     def screen_px(self) -> float:

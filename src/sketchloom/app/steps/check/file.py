@@ -12,7 +12,7 @@ from sketchloom.app.runner import Progress
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
-from sketchloom.app.steps.list_row import ListRow, empty_rows
+from sketchloom.app.steps.list_row import ListRow, refilled
 from sketchloom.core.elsewhere import Drawing, read_drawing, stack_of, subject_of
 from sketchloom.core.inspect import Finding, Memory, Subject, find_all, mend_all, readiness
 from sketchloom.core.send import SVG, files_of, write_all
@@ -108,18 +108,18 @@ class FileCard(Card):
         self.sentence.style().unpolish(self.sentence)
         self.sentence.style().polish(self.sentence)
         self.notes.setText(" ".join(drawing.notes))
-        empty_rows(self.rows)
-        unit = self._step.unit()
-        for finding in found[:_MOST_SHOWN]:
-            words = QLabel(f"{title_of(finding)}\n{against(finding, unit)}".strip())
-            words.setWordWrap(True)
-            words.setProperty("role", ROLE[finding.severity])
-            row = ListRow(words, place_picture(subject, finding, 56, 40))
-            row.setToolTip(in_words(finding.sentence, self._step.unit()))
-            row.setAccessibleName(f"{title_of(finding)}: {in_words(finding.sentence, self._step.unit())}")
-            self.rows.addWidget(row)
-        if len(found) > _MOST_SHOWN:
-            self.rows.addWidget(faded(f"and {len(found) - _MOST_SHOWN} more"))
+        with refilled(self.rows):
+            unit = self._step.unit()
+            for finding in found[:_MOST_SHOWN]:
+                words = QLabel(f"{title_of(finding)}\n{against(finding, unit)}".strip())
+                words.setWordWrap(True)
+                words.setProperty("role", ROLE[finding.severity])
+                row = ListRow(words, place_picture(subject, finding, 56, 40))
+                row.setToolTip(in_words(finding.sentence, self._step.unit()))
+                row.setAccessibleName(f"{title_of(finding)}: {in_words(finding.sentence, self._step.unit())}")
+                self.rows.addWidget(row)
+            if len(found) > _MOST_SHOWN:
+                self.rows.addWidget(faded(f"and {len(found) - _MOST_SHOWN} more"))
         for part in self.parts:
             part.setVisible(True)
         self.notes.setVisible(bool(drawing.notes))

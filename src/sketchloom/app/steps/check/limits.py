@@ -7,7 +7,7 @@ from sketchloom.app.fields import Card, Field, LengthField, faded
 from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
-from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import KINDS, check_limit, limits_for
 from sketchloom.core.job import Checked, Result
@@ -125,12 +125,12 @@ class AsideCard(Card):
         if (asides, held) == self._shown:
             return
         self._shown = (asides, held)
-        empty_rows(self.rows)
-        for place, aside in enumerate(asides[:_MOST_SHOWN]):
-            words = KINDS[aside.kind].title + (f": {aside.word}" if aside.word else "")
-            words += "" if aside in held or checked is None else " (its place has changed)"
-            back = icon_button("x", f"Take back: {words}", lambda place=place: self.take_back(place), side=22)
-            self.rows.addWidget(ListRow(words, behind=(back,)))
+        with refilled(self.rows):
+            for place, aside in enumerate(asides[:_MOST_SHOWN]):
+                words = KINDS[aside.kind].title + (f": {aside.word}" if aside.word else "")
+                words += "" if aside in held or checked is None else " (its place has changed)"
+                back = icon_button("x", f"Take back: {words}", lambda place=place: self.take_back(place), side=22)
+                self.rows.addWidget(ListRow(words, behind=(back,)))
         self.aside.setText(str(len(asides)))
 
     def take_back(self, place: int) -> None:
@@ -165,14 +165,14 @@ class MendsCard(Card):
         if (mends, lost, names) == self._shown:
             return
         self._shown = (mends, lost, names)
-        empty_rows(self.rows)
-        first = max(0, len(mends) - _MOST_SHOWN)
-        for place in range(first, len(mends)):
-            mend = mends[place]
-            words = f"{in_words(mend.sentence, self._step.unit())}, {names.get(mend.layer, mend.layer)}"
-            words += ": no place found" if place in lost else ""
-            back = icon_button("x", f"Take back: {words}", lambda place=place: self.take_back(place), side=22)
-            self.rows.addWidget(ListRow(words, behind=(back,)))
+        with refilled(self.rows):
+            first = max(0, len(mends) - _MOST_SHOWN)
+            for place in range(first, len(mends)):
+                mend = mends[place]
+                words = f"{in_words(mend.sentence, self._step.unit())}, {names.get(mend.layer, mend.layer)}"
+                words += ": no place found" if place in lost else ""
+                back = icon_button("x", f"Take back: {words}", lambda place=place: self.take_back(place), side=22)
+                self.rows.addWidget(ListRow(words, behind=(back,)))
         self.more.setText(f"and {first} earlier ones")
         self.more.setVisible(first > 0)
         self.aside.setText(str(len(mends)))

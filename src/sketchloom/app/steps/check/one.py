@@ -7,7 +7,7 @@ from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
-from sketchloom.app.steps.list_row import empty_rows
+from sketchloom.app.steps.list_row import refilled
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import Finding
 from sketchloom.core.job import Checked
@@ -74,12 +74,12 @@ class OneCard(Card):
         self.measure.style().polish(self.measure)
         self.sentence.setText(in_words(finding.sentence, self._step.unit()))
         self.trying.setVisible(not sure and bool(finding.fixes))
-        empty_rows(self.fixes)
-        for number, fix in enumerate(finding.fixes if sure else ()):
-            button = QPushButton(in_words(fix.words, self._step.unit()))
-            button.setProperty("primary", number == 0)
-            button.clicked.connect(lambda _=False, number=number: self._step.mend_one(number))
-            self.fixes.addWidget(button)
+        with refilled(self.fixes):
+            for number, fix in enumerate(finding.fixes if sure else ()):
+                button = QPushButton(in_words(fix.words, self._step.unit()))
+                button.setProperty("primary", number == 0)
+                button.clicked.connect(lambda _=False, number=number: self._step.mend_one(number))
+                self.fixes.addWidget(button)
         alike = [one for one in checked.open if one.kind == finding.kind and any(fix.mends for fix in one.fixes)]
         self.kind.setText(f"Mend all {len(alike)} of this kind")
         self.kind.setVisible(len(alike) > 1)

@@ -7,7 +7,6 @@ from PySide6.QtCore import Signal
 from sketchloom.app.checks import Checks
 from sketchloom.app.commands import Command
 from sketchloom.app.job_model import JobModel
-from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.check.file import FileCard
 from sketchloom.app.steps.check.limits import AsideCard, LimitsCard, MendsCard
@@ -19,7 +18,8 @@ from sketchloom.core.job import Checked, Result, to_source
 
 __all__ = ["CheckStep"]
 
-_ZOOM = 8.0
+_ROUND, _LEAST_SEEN = 6.0, 12.0
+"""Times its size that is shown of a finding's place, and mm that are shown at least."""
 
 
 class CheckStep(Step):
@@ -27,7 +27,7 @@ class CheckStep(Step):
 
     key, name, view, needs = "check", "Check", "Layers", ("mended",)
     go_to = Signal(object, float)
-    """A place of the source to look at, and the least zoom."""
+    """A place of the source to look at, and how many mm of what is round it to show."""
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         self.checks = Checks(model)
@@ -39,7 +39,7 @@ class CheckStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
-        self.shelf = StockShelf()
+        self.shelf = self.model.shelf
         self.ready, self.findings, self.one = ReadyCard(self), FindingsCard(self), OneCard(self)
         self.mends, self.left, self.limits, self.file = (
             MendsCard(self),
@@ -47,6 +47,7 @@ class CheckStep(Step):
             LimitsCard(self),
             FileCard(self),
         )
+        self.shelf.changed.connect(self.refresh)
         self.findings.chosen.connect(self.look_at)
         self.findings.narrowed.connect(lambda: self.look_at(self._place))
         for card in (self.ready, self.findings, self.one):
@@ -84,8 +85,15 @@ class CheckStep(Step):
         self._follow()
 
     @property
+    def ended(self) -> bool:
+        """Whether it is known what was found in the newest result."""
+        return self.checks.checked is not None
+
+    @property
     def warning(self) -> str:
-        """What spoils the cut, in a sentence; empty where nothing is known to."""
+        """What spoils the cut, in a sentence, or that this is not known yet; empty where nothing does."""
+        if not self.ended:
+            return self.checks.trouble or "Check has not ended yet; what it finds is told here."
         spoils = [one for one in self._open if one.severity == "spoils"]
         return readiness(spoils) if spoils else ""
 
@@ -95,7 +103,8 @@ class CheckStep(Step):
             return
         self.checks.try_fixes([self._place, *self._untried()])
         at = to_source(result.picture, result.finished, result.stack, [finding.at])[0]
-        self.go_to.emit(at, _ZOOM)
+        left, top, right, bottom = finding.box
+        self.go_to.emit(at, max(_ROUND * max(right - left, bottom - top), _LEAST_SEEN))
 
     def _untried(self) -> list[int]:
         checked = self.checks.checked

@@ -7,7 +7,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
-from sketchloom.app.steps.list_row import empty_rows
+from sketchloom.app.steps.list_row import refilled
 from sketchloom.app.theme import theme
 from sketchloom.core.cut import Cut
 from sketchloom.core.job import Result
@@ -50,6 +50,8 @@ class CentreLinesCard(Card):
             widget.setVisible(bool(settings.joins))
         many, lost = len(settings.joins), result.centre_lines.lost_joins
         words = f"; {lost} found no open ends" if lost else ""
+        chosen = len(settings.centre_lines)
+        self.aside.setText(f"{chosen} ink{'' if chosen == 1 else 's'}" if chosen else "none")
         self.joins.setText(f"{many} join{'' if many == 1 else 's'}{words}.")
         found = {layer.ink.key: layer for layer in result.stack.strokes}
         figures = {key: self._figure(layer, unit) for key, layer in found.items()}
@@ -58,15 +60,15 @@ class CentreLinesCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for ink in inks:
-            box = QCheckBox(ink.name)
-            box.setChecked(ink.key in settings.centre_lines)
-            box.setIcon(swatch(ink.hex, 14))
-            box.clicked.connect(lambda on, key=ink.key: self.choose(key, on))
-            self.rows.addWidget(box)
-            if ink.key in settings.centre_lines:
-                self.rows.addWidget(faded(figures.get(ink.key, "It has no strokes that a line could follow.")))
+        with refilled(self.rows):
+            for ink in inks:
+                box = QCheckBox(ink.name)
+                box.setChecked(ink.key in settings.centre_lines)
+                box.setIcon(swatch(ink.hex, 14))
+                box.clicked.connect(lambda on, key=ink.key: self.choose(key, on))
+                self.rows.addWidget(box)
+                if ink.key in settings.centre_lines:
+                    self.rows.addWidget(faded(figures.get(ink.key, "It has no strokes that a line could follow.")))
 
     def _figure(self, layer: Cut, unit: str) -> str:
         many = len(layer.path.contours)

@@ -7,7 +7,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, empty_rows, refilled, small_button
 from sketchloom.core.curves import face_areas
 from sketchloom.core.job import Result, windows_length
 from sketchloom.core.job import detail_at as found_at
@@ -54,7 +54,7 @@ class DetailCard(Card):
         self.setVisible(settings.build not in ("single", "stencil") and len(result.grouping.keys) > 1)
         self.reset.setVisible(bool(settings.windows))
         many = len(settings.windows)
-        self.aside.setText(f"{many} window{'' if many == 1 else 's'}" if many else "")
+        self.aside.setText(f"{many} window{'' if many == 1 else 's'}" if many else "none")
         self.alike.setVisible(self._at is not None)
         if self._at is None or not result.has("grouping", "finish", "tidy"):
             empty_rows(self.rows)
@@ -64,15 +64,15 @@ class DetailCard(Card):
         if known == self._shown:
             return
         self._shown = known
-        empty_rows(self.rows)
-        faces = found_at(result, self._at, self.alike.isChecked())
-        if not faces:
-            self.rows.addWidget(faded("Nothing is cut there; click a piece."))
-            return
-        curves, planar = result.finished.curves, result.planar
-        costs = detail_costs(planar, result.grouping, settings, face_areas(planar, curves), curves.lengths(), faces)
-        for place, cost in enumerate(costs):
-            self.rows.addWidget(self._row(result, cost, faces, place == 0))
+        with refilled(self.rows):
+            faces = found_at(result, self._at, self.alike.isChecked())
+            if not faces:
+                self.rows.addWidget(faded("Nothing is cut there; click a piece."))
+                return
+            curves, planar = result.finished.curves, result.planar
+            costs = detail_costs(planar, result.grouping, settings, face_areas(planar, curves), curves.lengths(), faces)
+            for place, cost in enumerate(costs):
+                self.rows.addWidget(self._row(result, cost, faces, place == 0))
 
     def _row(self, result: Result, cost: DetailCost, faces: list[int], best: bool) -> ListRow:
         names = {ink.key: ink for ink in result.grouping.dress}

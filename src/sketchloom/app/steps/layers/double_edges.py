@@ -7,7 +7,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
-from sketchloom.app.steps.list_row import ListRow, empty_rows
+from sketchloom.app.steps.list_row import ListRow, refilled
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 
@@ -46,12 +46,12 @@ class DoubleEdgesCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for ink, width, edge in rows:
-            box = Choice()
-            box.setAccessibleName(f"Where {ink.name} is cut")
-            box.addItems(list(_EDGES.values()))
-            box.setCurrentIndex(list(_EDGES).index(edge))
-            box.activated.connect(lambda place, key=ink.key: self.choose(key, list(_EDGES)[place]))
-            row = ListRow(f"{ink.name}, {width} {unit} wide", swatch(ink.hex, 14), behind=(box,))
-            self.rows.addWidget(row)
+        with refilled(self.rows):
+            for ink, width, edge in rows:
+                box = Choice()
+                box.setAccessibleName(f"Where {ink.name} is cut")
+                box.addItems(list(_EDGES.values()))
+                box.setCurrentIndex(list(_EDGES).index(edge))
+                box.activated.connect(lambda place, key=ink.key: self.choose(key, list(_EDGES)[place]))
+                row = ListRow(f"{ink.name}, {width} {unit} wide", swatch(ink.hex, 14), behind=(box,))
+                self.rows.addWidget(row)

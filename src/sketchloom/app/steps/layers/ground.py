@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.layers.desk import LayersDesk
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Hole
 from sketchloom.core.picture import source_points
@@ -62,17 +62,19 @@ class GroundCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for number, (at, size, is_filled) in enumerate(shown[0], 1):
-            words = f"{in_unit(size[0], unit)} × {in_unit(size[1], unit)} {unit}, {'filled' if is_filled else 'kept'}"
-            button = small_button(
-                "Keep" if is_filled else "Fill",
-                lambda at=at, fill=not is_filled: self._take(at, fill),  # type: ignore[misc]
-                f"{'Keep' if is_filled else 'Fill'} hole {number}",
-            )
-            row = ListRow(words, str(number), behind=(button,))
-            row.looked_at.connect(lambda on, at=at: self._step.pointed.emit(at if on else None))
-            self.rows.addWidget(row)
+        with refilled(self.rows):
+            for number, (at, size, is_filled) in enumerate(shown[0], 1):
+                words = (
+                    f"{in_unit(size[0], unit)} × {in_unit(size[1], unit)} {unit}, {'filled' if is_filled else 'kept'}"
+                )
+                button = small_button(
+                    "Keep" if is_filled else "Fill",
+                    lambda at=at, fill=not is_filled: self._take(at, fill),  # type: ignore[misc]
+                    f"{'Keep' if is_filled else 'Fill'} hole {number}",
+                )
+                row = ListRow(words, str(number), behind=(button,))
+                row.looked_at.connect(lambda on, at=at: self._step.pointed.emit(at if on else None))
+                self.rows.addWidget(row)
 
     def _take(self, at: tuple[float, float], fill: bool) -> None:
         holes = tuple(hole for hole in self._step.model.recipe.layers.holes if hole.at != at)

@@ -35,6 +35,11 @@ class LayerCard(Card):
         self.body.addWidget(self.cautions)
         self.way = self._box("How it is built", self._take_way)
         self.way.addItems(list(_WAYS))
+        self.more = QPushButton()
+        self.more.setProperty("small", True)
+        self.more.setCheckable(True)
+        self.more.toggled.connect(lambda _: step.refresh())
+        self.body.addWidget(self.more)
         self.ground = self._box(
             "Its enclosed ground", lambda: self._rule("Enclosed ground", fill_ground=_GROUND[self.ground.currentText()])
         )
@@ -144,16 +149,31 @@ class LayerCard(Card):
         self.pin.setCurrentText(next(words for words, pin in _PINS.items() if pin == rule.pin))
         self.ground.setCurrentText(next(words for words, fill in _GROUND.items() if fill == rule.fill_ground))
         self.islands.setChecked(rule.islands)
+        every = self.more.isChecked()
+        self.more.setText("Less of this layer" if every else "More of this layer")
+        self.more.setVisible(not one or bool(result.grouping.enclosed.any()))
         carried = own and settings.way(self.key) == "carried" and not one
         for widget, shows in (
             (self.way, own and not one),
-            (self.islands, carried),
-            (self.pin, own and not one),
-            (self.above, own and not one and len(result.grouping.keys) > 1),
-            (self.into, own and not one and self.key in result.palette and len(result.grouping.keys) > 1),
-            (self.ground, (own or self.key == BASE or one) and result.grouping.enclosed.any()),
-            (self.by_pieces, not one and "+" not in self.key and self.key != BASE and layer.pieces > 1),
-            (self.by_line, not one and "+" not in self.key and self.key != BASE),
+            (self.islands, (every or rule.islands) and carried),
+            (self.pin, (every or rule.pin) and own and not one),
+            (self.above, (every or rule.above) and own and not one and len(result.grouping.keys) > 1),
+            (
+                self.into,
+                (every or rule.into)
+                and own
+                and not one
+                and self.key in result.palette
+                and len(result.grouping.keys) > 1,
+            ),
+            (
+                self.ground,
+                (every or rule.fill_ground is not None)
+                and (own or self.key == BASE or one)
+                and result.grouping.enclosed.any(),
+            ),
+            (self.by_pieces, every and not one and "+" not in self.key and self.key != BASE and layer.pieces > 1),
+            (self.by_line, every and not one and "+" not in self.key and self.key != BASE),
         ):
             widget.setVisible(bool(shows))
             widget.setEnabled(not rule.locked)

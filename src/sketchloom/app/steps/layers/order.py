@@ -208,7 +208,8 @@ class OrderCard(Card):
         orders, settings = result.orders, self._step.model.recipe.layers
         names = {ink.key: ink.name for ink in result.grouping.dress}
         taken = orders.best if settings.best and orders.best else orders.present
-        self.now.setText(f"Now: {self._figures(taken)}")
+        base = "; the base is not counted" if settings.build == "backed" else ""
+        self.now.setText(f"Now: {self._figures(taken)}{base}")
         better = orders.best is not None and orders.best.keys != taken.keys
         self.take.setVisible(better)
         self.reset.setVisible(bool(settings.order) or settings.best)

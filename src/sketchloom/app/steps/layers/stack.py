@@ -44,7 +44,8 @@ class SlipCard(Card):
         self.overlap.show_mm(None if auto else settings.overlap)
         self.overlap.setPlaceholderText("automatic" if auto else "")
         self.auto.setVisible(found is not None and found.many > 0 and not auto)
-        self.aside.setText("")
+        lap = "automatic" if auto else f"{in_unit(float(settings.overlap), unit, 2)} {unit}"
+        self.aside.setText(f"overlap {lap}" if auto or settings.overlap else "none")
         if found is None:
             self.words.setText("Type how far hands may lay a layer off; what would show is drawn on the layers.")
         elif not found.many:
@@ -52,7 +53,7 @@ class SlipCard(Card):
             self.words.setText(f"{hides}no gap of ground would show.")
         else:
             gaps = "1 gap" if found.many == 1 else f"{found.many} gaps"
-            self.aside.setText(gaps)
+            self.aside.setText(f"{in_unit(settings.slip, unit, 2)} {unit}: {gaps}")
             hide = in_unit(found.overlap, unit, 2)
             hides = f"{hide} {unit} of overlap hides them."
             self.words.setText(f"At worst {gaps} of ground would show, {area_words(found.area, unit)} in all. {hides}")
@@ -136,3 +137,6 @@ class BaseCard(Card):
         }.get(settings.build, "" if based else "A rim puts a solid base, grown by it, below all layers.")
         self.words.setText(words)
         self.words.setVisible(bool(words))
+        unit = self._step.unit()
+        size = settings.margin if stencil else settings.rim
+        self.aside.setText(f"{in_unit(size, unit, 2)} {unit}" if size else "a base" if based else "none")

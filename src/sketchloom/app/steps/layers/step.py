@@ -6,7 +6,6 @@ from PySide6.QtCore import Signal
 
 from sketchloom.app.canvas.tools import AcrossTool, JoinTool, PickTool, Tool
 from sketchloom.app.commands import Command
-from sketchloom.app.shelf import StockShelf
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.layers.centre_lines import CentreLinesCard
 from sketchloom.app.steps.layers.details import DetailCard, HiddenCard
@@ -45,7 +44,7 @@ class LayersStep(Step):
         """Make the cards."""
         self._tool: Tool | None = None
         self._part: LayerPart | None = None
-        self.shelf = StockShelf()
+        self.shelf = self.model.shelf
         self.ways, self.order = WaysCard(self), OrderCard(self)
         self.layer, self.slip, self.base = LayerCard(self, self.shelf), SlipCard(self), BaseCard(self)
         self.ground, self.detail, self.hidden = GroundCard(self), DetailCard(self), HiddenCard(self)
@@ -53,12 +52,12 @@ class LayersStep(Step):
         self.weights = WeightsCard(self)
         self.double, self.centre = DoubleEdgesCard(self), CentreLinesCard(self)
         self.order.selected.connect(self.layer_wanted)
-        for card in (self.ways, self.order, self.stock, self.layer, self.slip, self.base, self.ground):
+        for card in (self.ways, self.order, self.stock, self.layer):
             self.add(card)
-        self.add(self.detail)
-        self.add(self.hidden)
-        for card in (self.stocks, self.weights, self.double, self.centre):
-            self.add(card, folded=card in (self.stocks, self.weights, self.centre))
+        for card in (self.slip, self.base, self.ground, self.detail, self.hidden, self.double, self.centre):
+            self.add(card, folded=True)
+        for card in (self.weights, self.stocks):
+            self.add(card, folded=True)
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the ways, and the tools."""
@@ -69,12 +68,13 @@ class LayersStep(Step):
         lines = lambda: (  # noqa: E731
             self.model.result is not None and self.model.result.has("mended") and bool(self.model.result.stack.strokes)
         )
-        words, act = "Layers: join two ends of centre lines", self.here(self.centre.join.click)
+        words, act = "Layers: join two ends of centre lines", self.here(self.centre.join.click, self.centre)
         yield "layers-join", Command(words, act, help=JoinTool.help, can=lines)
         yield "layers-best", Command("Layers: take the best order", self.here(self._take_best), can=have)
         for name, tool in (("choose a detail", "detail"), ("split by a line", "line"), ("take pieces out", "pieces")):
             act = lambda tool=tool: self.draw_with(tool)  # noqa: E731
-            yield f"layers-{tool}", Command(f"Layers: {name}", self.here(act), help=_HELP[tool], can=have)
+            card = self.detail if tool == "detail" else self.layer
+            yield f"layers-{tool}", Command(f"Layers: {name}", self.here(act, card), help=_HELP[tool], can=have)
 
     def _take_best(self) -> None:
         self.change("Best order", best=True)

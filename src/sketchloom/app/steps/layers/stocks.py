@@ -102,10 +102,10 @@ class StocksCard(Card):
         self.which = narrow_box("Stock on the shelf")
         self.which.activated.connect(lambda _: self._show())
         self.body.addWidget(self.which)
-        self.name = Field()
-        self.name.setAccessibleName("Name of the stock")
-        self.name.editingFinished.connect(self._rename)
-        self.body.addWidget(self.name)
+        self.called = Field()
+        self.called.setAccessibleName("Name of the stock")
+        self.called.editingFinished.connect(self._rename)
+        self.body.addWidget(self.called)
         self.kind = narrow_box("Kind of stock")
         self.kind.addItems([kind.capitalize() for kind in KINDS])
         self.kind.activated.connect(lambda place: self._change(kind=KINDS[place]))
@@ -169,7 +169,7 @@ class StocksCard(Card):
             widget.setEnabled(stock is not None)
         if stock is None:
             return
-        self.name.show_text(stock.name)
+        self.called.show_text(stock.name)
         self.kind.setCurrentIndex(KINDS.index(stock.kind))
         self.colour.setIcon(swatch(stock.colour or theme.tokens.paper, 14))
         self.colour.setText("Colour…" if stock.colour else "Any colour…")
@@ -189,10 +189,10 @@ class StocksCard(Card):
             self._show()
 
     def _rename(self) -> None:
-        stock, name = self._stock, self.name.text().strip()
+        stock, name = self._stock, self.called.text().strip()
         if stock is None or name == stock.name:
             return
-        self.name.setModified(False)
+        self.called.setModified(False)
         if self._shelf.change(stock.name, name=name):
             self.which.setCurrentIndex(max(0, self.which.findText(name)))
         self._show()

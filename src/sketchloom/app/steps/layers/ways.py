@@ -27,7 +27,7 @@ _ADVICE: dict[Build, str] = {
     "single": "All pieces as one layer: a silhouette.",
     "stencil": "The inks are cut out of a sheet; what would fall out is told in Tidy, where bridges hold it.",
 }
-_WIDE, _HIGH = 108, 24
+_WIDE, _HIGH = 66, 24
 
 
 def _section(way: Build) -> QPixmap:
@@ -56,19 +56,19 @@ class WaysCard(Card):
         grid.setSpacing(6)
         for place, (way, (name, words, _)) in enumerate(_WAYS.items()):
             button = QToolButton()
-            button.setText(f"{name}\n{words}")
+            button.setText(name)
             button.setAccessibleName(f"{name}, {words}")
-            button.setToolTip(_ADVICE[way])
+            button.setToolTip(f"{name}, {words}. {_ADVICE[way]}")
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             button.setCheckable(True)
             button.setAutoExclusive(True)
             button.setProperty("choice", True)
             button.setIconSize(QSize(_WIDE, _HIGH))
-            button.setFixedSize(119, 70)
+            button.setFixedSize(77, 56)
             button.clicked.connect(lambda _=False, way=way: step.change("Way of building", build=way))
             self.ways[way] = button
-            grid.addWidget(button, place // 2, place % 2)
+            grid.addWidget(button, place // 3, place % 3)
         self.body.addLayout(grid)
         self.advice = faded()
         self.body.addWidget(self.advice)

@@ -62,11 +62,15 @@ class Drawing(NamedTuple):
 def _corners(step: PrepareDesk, row: Row | None, here: Picture) -> Tool:
     if isinstance(row, Straighten) and row.corners:
         return CornersTool(row.corners)
-    found = find_page(here.rgba)
-    if found is None:
-        x0, y0, x1, y1 = (share * side for share in (0.1, 0.9) for side in (here.width, here.height))
-        found = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
-    return CornersTool(tuple(source_points(here, found)))
+    x0, y0, x1, y1 = (share * side for share in (0.1, 0.9) for side in (here.width, here.height))
+    tool = CornersTool(tuple(source_points(here, [(x0, y0), (x1, y0), (x1, y1), (x0, y1)])))
+
+    def found(corners: Any) -> None:
+        if corners is not None:
+            tool.offer(tuple(source_points(here, corners)))
+
+    step.model.side.enqueue(lambda _: find_page(here.rgba), found, "prepare")
+    return tool
 
 
 def _axis(step: PrepareDesk, row: Row | None, here: Picture) -> Tool:

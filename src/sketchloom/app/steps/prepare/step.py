@@ -10,7 +10,7 @@ from sketchloom.app.canvas.tools import BrushTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.fields import Card, faded, gesture_id
 from sketchloom.app.steps.base import Step
-from sketchloom.app.steps.list_row import empty_rows
+from sketchloom.app.steps.list_row import empty_rows, refilled
 from sketchloom.app.steps.prepare.adders import ADDER_GROUPS, AddersCard
 from sketchloom.app.steps.prepare.brush import brush_slider, brush_words
 from sketchloom.app.steps.prepare.drawing import DRAWINGS
@@ -263,9 +263,9 @@ class PrepareStep(Step):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for place, row in enumerate(rows):
-            self.rows.addWidget(RowCard(self, place, row, held[place]))
+        with refilled(self.rows):
+            for place, row in enumerate(rows):
+                self.rows.addWidget(RowCard(self, place, row, held[place]))
 
     def figure(self, result: Result) -> str:
         """How many changes are on."""

@@ -69,9 +69,15 @@ class SendStep(Step):
             )
         )
 
-    def show_warning(self, sentence: str) -> None:
-        """Say what spoils the cut, as far as it is known; nothing where the sentence is empty."""
+    def show_warning(self, sentence: str, known: bool = True) -> None:
+        """Say what spoils the cut, or that it is not `known` yet; nothing where the sentence is empty."""
+        role = "madder" if known else "faded"
+        if self.not_ready.property("role") != role:
+            self.not_ready.setProperty("role", role)
+            self.not_ready.style().unpolish(self.not_ready)
+            self.not_ready.style().polish(self.not_ready)
         self.not_ready.setText(sentence)
+        self.look.setVisible(known)
         self.warning.setVisible(bool(sentence))
 
     def show_result(self, result: Result) -> None:

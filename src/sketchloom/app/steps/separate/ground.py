@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card
 from sketchloom.app.steps.base import swatch
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -48,10 +48,10 @@ class GroundCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.grounded)
-        for key, name, colour in shown[0]:
-            back = small_button("Restore", lambda key=key: self.restore(key), f"Restore {name}")  # type: ignore[misc]
-            self.grounded.addWidget(ListRow(name, swatch(colour), behind=(back,)))
+        with refilled(self.grounded):
+            for key, name, colour in shown[0]:
+                back = small_button("Restore", lambda key=key: self.restore(key), f"Restore {name}")  # type: ignore[misc]
+                self.grounded.addWidget(ListRow(name, swatch(colour), behind=(back,)))
 
     def _show_words(self, result: Result) -> None:
         ground = result.ground

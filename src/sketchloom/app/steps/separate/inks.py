@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 from sketchloom.app.canvas.shapes import pixmap_of
 from sketchloom.app.fields import Card, CountSlider, faded
 from sketchloom.app.steps.base import swatch
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.steps.separate.ink_row import InkRow
 from sketchloom.app.theme import theme
@@ -110,20 +110,20 @@ class InksCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for ink in inks:
-            self.rows.addWidget(InkRow(self, ink, result.plan.shares.get(ink.key, 0.0)))
+        with refilled(self.rows):
+            for ink in inks:
+                self.rows.addWidget(InkRow(self, ink, result.plan.shares.get(ink.key, 0.0)))
 
     def _show_joined(self) -> None:
         shown = self.model.recipe.separate.joined, self._step.palette_now(), theme.is_dark
         if shown == self._shown_joined:
             return
         self._shown_joined = shown
-        empty_rows(self.joined)
-        for goes, stays in self.model.recipe.separate.joined:
-            apart = small_button("Part again", lambda goes=goes: self.part(goes))  # type: ignore[misc]
-            colours = (swatch(self._step.colour_of(key)) for key in (goes, stays))
-            self.joined.addWidget(ListRow(faded("joined", wrap=False), *colours, behind=(apart,)))
+        with refilled(self.joined):
+            for goes, stays in self.model.recipe.separate.joined:
+                apart = small_button("Part again", lambda goes=goes: self.part(goes))  # type: ignore[misc]
+                colours = (swatch(self._step.colour_of(key)) for key in (goes, stays))
+                self.joined.addWidget(ListRow(faded("joined", wrap=False), *colours, behind=(apart,)))
 
     def inks_now(self) -> tuple[Ink, ...]:
         """The inks that are cut, as the recipe in force names and shows them."""
@@ -182,14 +182,14 @@ class InksCard(Card):
     def _show_steps(self, result: Result) -> None:
         if result.preview:  # a preview knows nothing of them
             return
-        empty_rows(self.steps)
-        fewer, more = result.choices
-        if fewer is not None:
-            words = f"One fewer: {fewer.ink.name} ({_per_cent(fewer.share)}) joins {fewer.other.name}."
-            self.steps.addWidget(_step_row(result, fewer, words))
-        if more is not None:
-            words = f"One more: {more.ink.name} ({_per_cent(more.share)}) comes out of {more.other.name}."
-            self.steps.addWidget(_step_row(result, more, words))
+        with refilled(self.steps):
+            fewer, more = result.choices
+            if fewer is not None:
+                words = f"One fewer: {fewer.ink.name} ({_per_cent(fewer.share)}) joins {fewer.other.name}."
+                self.steps.addWidget(_step_row(result, fewer, words))
+            if more is not None:
+                words = f"One more: {more.ink.name} ({_per_cent(more.share)}) comes out of {more.other.name}."
+                self.steps.addWidget(_step_row(result, more, words))
 
 
 def _per_cent(share: float) -> str:

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBox
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, LogSlider, faded
 from sketchloom.app.steps.base import swatch
-from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result, colour_at, ink_at
@@ -88,9 +88,9 @@ class PicksCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for number, (pick, colour, away) in enumerate(zip(self._picks, colours, lost, strict=False), 1):
-            self.rows.addWidget(self._row(number, pick, colour, inks, away))
+        with refilled(self.rows):
+            for number, (pick, colour, away) in enumerate(zip(self._picks, colours, lost, strict=False), 1):
+                self.rows.addWidget(self._row(number, pick, colour, inks, away))
 
     def _row(self, number: int, pick: Pick, colour: str, inks: tuple, lost: bool) -> QFrame:
         row = QFrame()

@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import Card, CountSlider, faded
-from sketchloom.app.steps.list_row import empty_rows, small_button
+from sketchloom.app.steps.list_row import refilled, small_button
 from sketchloom.app.steps.separate.desk import SeparateDesk
 from sketchloom.core.job import Result
 from sketchloom.core.palette import hex_of
@@ -89,10 +89,10 @@ class ShadesCard(Card):
         self.setVisible(bool(groups))
         self.back.setVisible(bool(self.model.recipe.separate.shades))
         if [group.key for group in groups] != list(self.groups):
-            empty_rows(self._rows)
-            self.groups = {group.key: _Group(self, group.key) for group in groups}
-            for row in self.groups.values():
-                self._rows.addWidget(row)
+            with refilled(self._rows):
+                self.groups = {group.key: _Group(self, group.key) for group in groups}
+                for row in self.groups.values():
+                    self._rows.addWidget(row)
         for group in groups:
             inks = [cut[key] for key in group.keys if key in cut]
             there = [key for key in group.keys if key in left]

@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card
 from sketchloom.app.held import Held
-from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -31,9 +31,9 @@ class OpenJobsCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.jobs)
-        for held in model.held:
-            self.jobs.addWidget(self._row(held))
+        with refilled(self.jobs):
+            for held in model.held:
+                self.jobs.addWidget(self._row(held))
 
     def _row(self, held: Held) -> ListRow:
         model = self._step.model

@@ -32,7 +32,7 @@ class SourceStep(Step):
         self._filled = (self.picture, self.report, self.kind)
         for card in (*self._filled, self.drawings, self.open_jobs):
             self.add(card).hide()
-        rights = self.add(Card("Before you cut"))
+        rights = self.add(Card("Before you cut", "rights"), folded=True)
         rights.body.addWidget(
             faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
         )

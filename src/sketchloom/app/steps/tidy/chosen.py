@@ -1,17 +1,14 @@
 """The card with the chosen pieces: what they are, and all that can be done with them."""
 
-from typing import Any
-
 from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton
 
-from sketchloom.app.controls import Number
-from sketchloom.app.fields import Card, LengthField, faded
+from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.core.job import Result
-from sketchloom.core.tidy import Bind, FillHoles, Give, Grow, JoinBeside, Pieces, Place, Smooth, Together
+from sketchloom.core.tidy import FillHoles, Give, JoinBeside, Pieces
 
 __all__ = ["ChosenCard", "told"]
 
@@ -73,81 +70,6 @@ class ChosenCard(Card):
         for place, button in enumerate((self.give, self.ground, self.holes, self.join)):
             grid.addWidget(button, place // 2, place % 2)
         self.body.addLayout(grid)
-        self._build_shaping()
-
-    def _build_shaping(self) -> None:
-        """Fields and buttons that give the choice another outline or place."""
-        step = self._step
-        self.by = LengthField("Length to grow, round or bind by", step.unit, decimals=2)
-        self.by.setFixedWidth(84)
-        self.by.show_mm(0.5)
-        self.by.committed.connect(lambda mm: self.by.show_mm(min(max(mm, 0.0), 1000.0)))
-        self.turn, self.size = Number(), Number()
-        for box, name, low, high, value, suffix in (
-            (self.turn, "Turn", -360, 360, 0, "°"),
-            (self.size, "Size", 1, 1000, 100, " %"),
-        ):
-            box.setRange(low, high)
-            box.setKeyboardTracking(True)  # nothing changes before it is asked for
-            box.setValue(value)
-            box.setSuffix(suffix)
-            box.setAccessibleName(name)
-            box.setToolTip(f"{name} of the chosen pieces, about their middle")
-            box.setButtonSymbols(Number.ButtonSymbols.NoButtons)
-            box.setFixedWidth(76)
-        self.row("Grow, round or bind by", self.by)
-        line = self.row("Turn, size", self.turn)
-        line.addWidget(self.size)
-        grid = QGridLayout()
-        grid.setSpacing(6)
-        self.shaping: dict[str, QPushButton] = {}
-        for place, (words, act) in enumerate(
-            (
-                ("Grow", lambda: self._grow(1)),
-                ("Shrink", lambda: self._grow(-1)),
-                ("Smooth corners", self._smooth),
-                ("Bind near", self._bind),
-                ("Mirror", lambda: self.put("Mirror", mirror=True)),
-                ("Move", lambda: step.draw_with("move")),
-                ("Copy", lambda: step.draw_with("copy")),
-                ("By handles", lambda: step.draw_with("handles")),
-                ("Keep together", self._keep_together),
-                ("Turn and size", self._turn_and_size),
-            )
-        ):
-            button = QPushButton(words)
-            button.clicked.connect(lambda _=False, act=act: act())
-            grid.addWidget(button, place // 2, place % 2)
-            self.shaping[words] = button
-        self.body.addLayout(grid)
-
-    def _turn_and_size(self) -> None:
-        self.put("Turn and size", turn=float(self.turn.value()), scale=self.size.value() / 100)
-
-    def _grow(self, way: int) -> None:
-        if self._step.choice and self.by.mm:
-            self._step.add_work("Grow" if way > 0 else "Shrink", Grow(pieces=self._step.choice, by=way * self.by.mm))
-
-    def _smooth(self) -> None:
-        if self._step.choice and self.by.mm:
-            self._step.add_work("Smooth the corners", Smooth(pieces=self._step.choice, radius=self.by.mm))
-
-    def _bind(self) -> None:
-        if self._step.choice and self.by.mm:
-            self._step.add_work("Join near pieces", Bind(pieces=self._step.choice, gap=self.by.mm))
-
-    def _keep_together(self) -> None:
-        if len(self._step.choice) > 1:
-            self._step.add_work("Keep together", Together(pieces=self._step.choice))
-
-    def put(self, name: str, gesture: int | None = None, **how: Any) -> None:
-        """Put the choice elsewhere, as `Place` says; what was put there is chosen."""
-        pieces = self._step.pieces
-        chosen = pieces.found(self._step.choice) if pieces is not None else []
-        if pieces is not None and chosen:
-            there = pieces.anchors_after(chosen, **how)
-            self._step.add_work(name, Place(pieces=self._step.choice, **how), gesture=gesture)
-            self._step.choose(there)
 
     def widen(self, way: str) -> None:
         """Choose what belongs to the choice in one of `ways`."""
@@ -191,8 +113,8 @@ class ChosenCard(Card):
         """Say what is chosen."""
         pieces = self._step.pieces
         chosen = pieces.found(self._step.choice) if pieces else []
-        for button in (self.more, self.give, self.ground, self.holes, self.join, *self.shaping.values()):
-            button.setEnabled(bool(chosen))
+        for button in (self.more, self.give, self.ground, self.holes, self.join):
+            button.setVisible(bool(chosen))
         self.aside.setText(f"{len(chosen)} of {len(pieces.cut)}" if pieces and chosen else "")
         if pieces is None or not chosen:
             self.words.setText("Click a piece on the canvas, or drag a box round several.")

@@ -14,6 +14,8 @@ __all__ = ["TidyDesk"]
 class TidyDesk(Desk, Protocol):
     """What Tidy offers its cards."""
 
+    drawing: str | None
+    """The tool in hand."""
     choice: tuple[Anchor, ...]
     """What is chosen, by places that outlive a result."""
 

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
+from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QGridLayout, QPushButton
 
 from sketchloom.app.canvas.tools import AcrossTool, CurvedOutlineTool, FreehandTool, OutlineTool, RectangleTool, Tool
@@ -12,6 +13,7 @@ from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
+from sketchloom.app.steps.tidy.forms import FORM_SIDE, form_icon
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -83,6 +85,19 @@ class DrawingCard(Card):
         for key, (words, _, _) in _EFFECTS.items():
             self.effect.addItem(words, key)
         self.effect.activated.connect(lambda _: self._follow())
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        self.tools: dict[str, QPushButton] = {}
+        for place, (key, form) in enumerate(FORMS.items()):
+            button = QPushButton()
+            button.setCheckable(True)
+            button.setAccessibleName(form.words)
+            button.setToolTip(f"{form.words}: {form.help[0].lower()}{form.help[1:]}")
+            button.setIconSize(QSize(FORM_SIDE, FORM_SIDE))
+            button.clicked.connect(lambda on, key=key: step.draw_with(key if on else "choose"))
+            grid.addWidget(button, place // 5, place % 5)
+            self.tools[key] = button
+        self.body.addLayout(grid)
         self.body.addWidget(self.effect)
         self.ink = Choice()
         self.ink.setAccessibleName("Ink that is drawn with")
@@ -102,19 +117,10 @@ class DrawingCard(Card):
             "gap": self.row("Gap where parted", self.gap),
             "sides": self.row("Sides, or points of a star", self.sides),
         }
-        grid = QGridLayout()
-        grid.setSpacing(6)
-        self.tools: dict[str, QPushButton] = {}
-        for place, (key, form) in enumerate(FORMS.items()):
-            button = QPushButton(form.words)
-            button.setCheckable(True)
-            button.setToolTip(form.help)
-            button.clicked.connect(lambda on, key=key: step.draw_with(key if on else "choose"))
-            grid.addWidget(button, place // 2, place % 2)
-            self.tools[key] = button
-        self.body.addLayout(grid)
         self.fine = faded()
         self.body.addWidget(self.fine)
+        theme.changed.connect(self._draw_icons)
+        self._draw_icons()
         self._follow()
 
     def _length(self, name: str, mm: float, least: float) -> LengthField:
@@ -139,8 +145,9 @@ class DrawingCard(Card):
         _, opens, closes = _EFFECTS[effect]
         for key, on in (
             ("ink", effect in ("draw", "colour")),
-            ("width", effect in ("draw", "cut")),
+            ("width", effect in ("draw", "cut") and not self._draws_closed),
             ("gap", effect == "part"),
+            ("sides", self._step.drawing in ("regular", "star")),
         ):
             line = self._lines[key]
             for place in range(line.count()):
@@ -152,6 +159,22 @@ class DrawingCard(Card):
             if button.isChecked() and not button.isEnabled():
                 self._step.draw_with("choose")
         self._tell_fine()
+
+    @property
+    def _draws_closed(self) -> bool:
+        """Whether the form in hand is closed, so that a width says nothing."""
+        return self._step.drawing in FORMS and FORMS[self._step.drawing].closed
+
+    def show_tool(self, tool: str | None) -> None:
+        """Show which form is in hand, and its fields."""
+        for key, button in self.tools.items():
+            button.setChecked(tool == key)
+        self.aside.setText(FORMS[tool].words if tool in FORMS else "")
+        self._follow()
+
+    def _draw_icons(self) -> None:
+        for key, button in self.tools.items():
+            button.setIcon(form_icon(key, theme.tokens.ink, theme.tokens.on_indigo))
 
     @property
     def key(self) -> str:

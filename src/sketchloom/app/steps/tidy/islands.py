@@ -3,16 +3,18 @@
 from typing import get_args
 
 import msgspec
+import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.measures import area_words
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
+from sketchloom.core.picture import source_points
 from sketchloom.core.regions import ground_key
 from sketchloom.core.tidy import (
     MOST_BRIDGES,
@@ -95,24 +97,32 @@ class IslandsCard(Card):
         if self._step.model.recipe.tidy.bridges is not None:
             self._step.model.change("Bridges", "tidy", gesture, bridges=self._rule)
 
-    def bridges(self, which: int | None = None) -> list[Bridge]:
-        """Bridges that hold one island, by its place among those of the newest result, or all."""
-        result = self._step.model.result
-        if result is None or not result.has("tidy"):
-            return []
-        regions = result.regions
-        cut = cut_labels(regions.labels, regions.keys, result.recipe.tidy.cut_away, ground_key(result.ground))
-        islands, parts = find_islands(regions.labels, cut)
-        wide = self.width.mm or 2.0
-        out = []
-        numbers = range(1, len(islands) + 1)
-        ends = proposed_bridges(
-            parts, numbers, self.count.value(), wide * result.scale.px_per_mm, self.way.currentData()
-        )
-        for bridges in ends if which is None else ends[which : which + 1]:  # as they lie among those of the others
-            for first, last in bridges:
-                out.append(Bridge(first=self._step.source_of(first), last=self._step.source_of(last), width=wide))
-        return out
+    def _hold(self, name: str, which: int | None) -> None:
+        """Look for bridges that hold one island, by its place among those of the newest result, or all; lay them."""
+        result, model = self._step.model.result, self._step.model
+        if result is None or not result.has("tidy", "scale", "picture"):
+            return
+        wide, count, way = self.width.mm or 2.0, self.count.value(), self.way.currentData()
+
+        def look(_: object) -> list[Bridge]:
+            regions = result.regions
+            cut = cut_labels(regions.labels, regions.keys, result.recipe.tidy.cut_away, ground_key(result.ground))
+            islands, parts = find_islands(regions.labels, cut)
+            numbers = range(1, len(islands) + 1)
+            ends = proposed_bridges(parts, numbers, count, wide * result.scale.px_per_mm, way)
+            own = ends if which is None else ends[which : which + 1]  # as they lie among those of the others
+            places = [source_points(result.picture, np.array(two, float)) for bridges in own for two in bridges]
+            return [Bridge(first=first, last=last, width=wide) for first, last in places]
+
+        def lay(bridges: list[Bridge]) -> None:
+            if model.result is not None and model.result.picture is not result.picture:
+                return  # another picture came meanwhile
+            if bridges:
+                self._step.add_work(name, *bridges, mirrored=False)
+            else:
+                model.said.emit("No bridge finds a place there; lay one by hand.")
+
+        model.side.enqueue(look, lay, "tidy")
 
     def laid(self) -> list[Ends]:
         """Ends of the bridges that were laid by hand."""
@@ -134,13 +144,7 @@ class IslandsCard(Card):
 
     def hold_all(self) -> None:
         """Lay bridges to every island."""
-        self._hold("Hold all islands", self.bridges())
-
-    def _hold(self, name: str, bridges: list[Bridge]) -> None:
-        if bridges:
-            self._step.add_work(name, *bridges, mirrored=False)
-        else:
-            self._step.model.said.emit("No bridge finds a place there; lay one by hand.")
+        self._hold("Hold all islands", None)
 
     def show_result(self, result: Result) -> None:
         """List the islands."""
@@ -153,8 +157,9 @@ class IslandsCard(Card):
             self.way.setCurrentIndex(self.way.findData(rule.direction))
         islands = result.tidied.islands
         many = len(islands)
-        self.aside.setText(str(many) if many else "")
         laid = result.tidied.bridges + sum(isinstance(one, Bridge) and one.on for one in result.recipe.tidy.work)
+        self.aside.setText(f"{many} would fall out" if many else f"{laid} bridges" if laid else "")
+        self.setVisible(bool(many or laid or rule is not None))
         held = f" {laid} bridge{'s' * (laid != 1)} laid." if laid else ""
         self.words.setText(
             f"As a stencil {many} island{'s' * (many != 1)} would fall out.{held}"
@@ -169,18 +174,16 @@ class IslandsCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        if result.preview:
-            return
-        for place, island in enumerate(islands[:_MOST_SHOWN]):
-            self.rows.addWidget(self._row(result, place, island))
-        if many > _MOST_SHOWN:
-            self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} smaller ones"))
+        with refilled(self.rows):
+            if result.preview:
+                return
+            for place, island in enumerate(islands[:_MOST_SHOWN]):
+                self.rows.addWidget(self._row(result, place, island))
+            if many > _MOST_SHOWN:
+                self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} smaller ones"))
 
     def _row(self, result: Result, place: int, island: Island) -> ListRow:
         area = island.area / result.scale.px_per_mm**2
         words = area_words(area, self._step.unit())
-        hold = small_button(
-            "Hold it", lambda: self._hold("Hold an island", self.bridges(place)), f"Hold island {place + 1}"
-        )
+        hold = small_button("Hold it", lambda: self._hold("Hold an island", place), f"Hold island {place + 1}")
         return ListRow(words, str(place + 1), behind=(hold,))

@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.job import Result, gap_mm
 from sketchloom.core.regions import Closing
@@ -61,12 +61,12 @@ class LeaksCard(Card):
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        for number, (leak, words) in enumerate(zip(self._leaks, shown[1], strict=False), 1):
-            close = small_button("Close it", lambda leak=leak: self.close_leaks((leak,)), f"Close leak {number}")  # type: ignore[misc]
-            self.rows.addWidget(ListRow(words, str(number), behind=(close,)))
-        if many > _MOST_SHOWN:
-            self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} more"))
+        with refilled(self.rows):
+            for number, (leak, words) in enumerate(zip(self._leaks, shown[1], strict=False), 1):
+                close = small_button("Close it", lambda leak=leak: self.close_leaks((leak,)), f"Close leak {number}")  # type: ignore[misc]
+                self.rows.addWidget(ListRow(words, str(number), behind=(close,)))
+            if many > _MOST_SHOWN:
+                self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} more"))
 
     def _open(self, result: Result, leak: Closing) -> str:
         unit = self._step.unit()

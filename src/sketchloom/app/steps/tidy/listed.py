@@ -5,7 +5,7 @@ from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.steps.list_row import ListRow, empty_rows, icon_button
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -68,19 +68,19 @@ class WorkCard(Card):
         known = result.recipe.tidy.work == self._work
         lost = result.tidied.unplaced if known else ()
         self.aside.setText(str(len(self._work)) if self._work else "")
-        self.empty.setVisible(not self._work)
+        self.setVisible(bool(self._work))
         self.clear.setVisible(bool(lost))
         names = tuple(self._words(one) for one in self._work)
         shown = self._work, lost, names, theme.is_dark
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        count = len(self._work)
-        for place in range(max(0, count - _MOST_SHOWN), count):
-            self.rows.addWidget(self._row(place, self._work[place], names[place], place in lost))
-        if count > _MOST_SHOWN:
-            self.rows.insertWidget(0, faded(f"{count - _MOST_SHOWN} earlier ones, and"))
+        with refilled(self.rows):
+            count = len(self._work)
+            for place in range(max(0, count - _MOST_SHOWN), count):
+                self.rows.addWidget(self._row(place, self._work[place], names[place], place in lost))
+            if count > _MOST_SHOWN:
+                self.rows.insertWidget(0, faded(f"{count - _MOST_SHOWN} earlier ones, and"))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Show where the row is that the keyboard reaches."""

@@ -6,7 +6,7 @@ from sketchloom.app.controls import Choice
 from sketchloom.app.fields import AreaField, Card, LengthField, LogSlider, faded
 from sketchloom.app.measures import area_words
 from sketchloom.app.steps.base import swatch
-from sketchloom.app.steps.list_row import ListRow, empty_rows, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -14,7 +14,7 @@ from sketchloom.core.tidy import Anchor, Keep, LimitName, Taken
 
 __all__ = ["SmallCard"]
 
-_MOST_SHOWN = 8
+_MOST_SHOWN = 3
 _WORDS: dict[LimitName, str] = {
     "least_area": "Least area",
     "least_width": "Least width",
@@ -129,21 +129,22 @@ class SmallCard(Card):
         self._show_limits()
         cleaned = result.cleaned
         self.gone.setText(self._words(result))
+        self.aside.setText(f"{len(cleaned.taken)} went" if cleaned.taken else "none")
         taken = sorted(cleaned.taken, key=lambda one: (-one.area, one.inside))
         unit = self._step.unit()
         shown = tuple(taken[:_MOST_SHOWN]), len(taken), result.preview, unit
         if shown == self._shown:
             return
         self._shown = shown
-        empty_rows(self.rows)
-        if result.preview:  # a preview is too coarse to bring single pieces back
-            return
-        for one in shown[0]:
-            area = area_words(one.area / result.scale.px_per_mm**2, unit)
-            back = small_button("Bring back", lambda one=one: self.bring_back(one), f"Bring the {one.kind} back")  # type: ignore[misc]
-            self.rows.addWidget(ListRow(f"{one.kind.capitalize()}, {area}", behind=(back,)))
-        if len(taken) > _MOST_SHOWN:
-            self.rows.addWidget(faded(f"and {len(taken) - _MOST_SHOWN} smaller ones"))
+        with refilled(self.rows):
+            if result.preview:  # a preview is too coarse to bring single pieces back
+                return
+            for one in shown[0]:
+                area = area_words(one.area / result.scale.px_per_mm**2, unit)
+                back = small_button("Bring back", lambda one=one: self.bring_back(one), f"Bring the {one.kind} back")  # type: ignore[misc]
+                self.rows.addWidget(ListRow(f"{one.kind.capitalize()}, {area}", behind=(back,)))
+            if len(taken) > _MOST_SHOWN:
+                self.rows.addWidget(faded(f"and {len(taken) - _MOST_SHOWN} smaller ones"))
 
     def _words(self, result: Result) -> str:
         taken = [one.kind for one in result.cleaned.taken]

@@ -18,6 +18,7 @@ from sketchloom.app.steps.tidy.halves import HalvesCard
 from sketchloom.app.steps.tidy.islands import IslandsCard
 from sketchloom.app.steps.tidy.leaks import LeaksCard
 from sketchloom.app.steps.tidy.listed import WorkCard
+from sketchloom.app.steps.tidy.shape import ShapeCard
 from sketchloom.app.steps.tidy.small import SmallCard
 from sketchloom.core.arrays import Floats
 from sketchloom.core.job import Result
@@ -38,6 +39,7 @@ class TidyStep(Step):
 
     key, name, view, before = "tidy", "Tidy", "Regions", "Picture"
     needs = ("road", "tones", "scale", "palette", "tidy")
+    resting = "choose"
     outlined = Signal(object)
     """Outlines to show on the canvas."""
     chosen_changed = Signal(object)
@@ -49,23 +51,26 @@ class TidyStep(Step):
         """What is chosen, by places that outlive a result."""
         self._pieces: tuple[Tidied, Pieces] | None = None
         self._under = 0
+        self._measuring = False
         self._tool: Tool | None = None
         self._to_place: dict[str, Any] | None = None
         """Where the choice goes as soon as the last move is done."""
         self._placing: int | None = None
         """The gesture that moves by arrows belong to."""
         self._outlines = Outlines()
-        self.chosen, self.drawing_card = ChosenCard(self), DrawingCard(self)
+        self.chosen, self.shape, self.drawing_card = ChosenCard(self), ShapeCard(self), DrawingCard(self)
         self.halves, self.leaks, self.small = HalvesCard(self), LeaksCard(self), SmallCard(self)
         self.islands, self.work = IslandsCard(self), WorkCard(self)
-        for card in (self.chosen, self.drawing_card, self.halves, self.leaks, self.small, self.islands, self.work):
+        for card in (self.chosen, self.small, self.leaks):
             self.add(card)
+        for card in (self.shape, self.drawing_card, self.halves, self.islands, self.work):
+            self.add(card, folded=True)
         self._rests = QTimer(self, interval=_REST, singleShot=True)
         self._rests.timeout.connect(self._tell_narrowest)
 
     def _shown_cards(self):
         """Cards that follow the result."""
-        return self.chosen, self.drawing_card, self.leaks, self.small, self.islands, self.work
+        return self.chosen, self.shape, self.drawing_card, self.leaks, self.small, self.islands, self.work
 
     def new_job(self) -> None:
         """Let go of the choice, the axis and what is drawn."""
@@ -93,18 +98,24 @@ class TidyStep(Step):
         for key, form in FORMS.items():
             act = lambda key=key: self.draw_with(key)  # noqa: E731
             words = f"{form.words[0].lower()}{form.words[1:]}"
-            yield f"tidy-draw-{key}", Command(f"Tidy: draw: {words}", self.here(act), can=there)
+            yield f"tidy-draw-{key}", Command(f"Tidy: draw: {words}", self.here(act, self.drawing_card), can=there)
         for index in range(self.drawing_card.effect.count()):
             effect = self.drawing_card.effect.itemData(index)
             text = self.drawing_card.effect.itemText(index)
             act = lambda effect=effect: self.drawing_card.choose_effect(effect)  # noqa: E731
             words = f"{text[0].lower()}{text[1:]}"
-            yield f"tidy-drawn-{effect}", Command(f"Tidy: drawing is to {words}", self.here(act), can=there)
-        for words, button in self.chosen.shaping.items():
+            yield (
+                f"tidy-drawn-{effect}",
+                Command(f"Tidy: drawing is to {words}", self.here(act, self.drawing_card), can=there),
+            )
+        for words, button in self.shape.shaping.items():
             name = f"Tidy: the choice: {words[0].lower()}{words[1:]}"
-            yield f"tidy-shape-{words.split()[0].lower()}", Command(name, self.here(button.click), can=some)
-        yield "tidy-bridge", Command("Tidy: lay a bridge", self.here(lambda: self.draw_with("bridge")), can=there)
-        yield "tidy-hold", Command("Tidy: hold all islands", self.here(self.islands.hold_all), can=there)
+            yield f"tidy-shape-{words.split()[0].lower()}", Command(name, self.here(button.click, self.shape), can=some)
+        yield (
+            "tidy-bridge",
+            Command("Tidy: lay a bridge", self.here(lambda: self.draw_with("bridge"), self.islands), can=there),
+        )
+        yield "tidy-hold", Command("Tidy: hold all islands", self.here(self.islands.hold_all, self.islands), can=there)
         lines = lambda: there() and not self.leaks.isHidden()  # noqa: E731
         yield "tidy-close-leaks", Command("Tidy: close all leaks", self.here(self.leaks.close_all), can=lines)
 
@@ -117,6 +128,13 @@ class TidyStep(Step):
         if self._pieces is None or self._pieces[0] is not result.tidied:
             self._pieces = result.tidied, Pieces(result.tidied, result.picture, result.scale.px_per_mm)
         return self._pieces[1]
+
+    def area_of(self, pieces: list[int]) -> tuple[Point, Point]:
+        """Source coordinates of the corners of a box round some pieces."""
+        known = self.pieces
+        assert known is not None
+        left, top, right, bottom = known.box(pieces)
+        return self.source_of((left, top)), self.source_of((right, bottom))
 
     def source_of(self, at: tuple[float, float] | Floats) -> Point:
         """Source coordinates of a place of the newest result, px."""
@@ -153,6 +171,7 @@ class TidyStep(Step):
         self._tell_chosen()
         if self.model.result is not None and self.model.result.has(*self.needs):
             self.chosen.show_result(self.model.result)
+            self.shape.show_result(self.model.result)
 
     def choose_ink(self, key: str) -> None:
         """Choose all pieces of an ink."""
@@ -206,8 +225,7 @@ class TidyStep(Step):
         self.chosen.choose.setChecked(tool == "choose")
         self.chosen.by_hand.setChecked(tool == "lasso")
         self.islands.tool.setChecked(tool == "bridge")
-        for key, button in self.drawing_card.tools.items():
-            button.setChecked(tool == key)
+        self.drawing_card.show_tool(tool)
         self._under = 0
         if tool != "handles":
             self._to_place = self._placing = None
@@ -264,11 +282,11 @@ class TidyStep(Step):
             self._to_place = None
             gesture = tool.gesture if isinstance(tool, PlaceTool) else self._placing
             self._placing = gesture
-            self.chosen.put("Put elsewhere", gesture, **how)
+            self.shape.put("Put elsewhere", gesture, **how)
 
     def _put(self, tool: str, ends: tuple[Point, Point]) -> None:
         (x, y), (u, v) = ends
-        self.chosen.put("Copy" if tool == "copy" else "Move", by=(u - x, v - y), copy=tool == "copy")
+        self.shape.put("Copy" if tool == "copy" else "Move", by=(u - x, v - y), copy=tool == "copy")
         self.draw_with("choose")
 
     def _lay(self, ends: tuple[Point, Point]) -> None:
@@ -292,10 +310,27 @@ class TidyStep(Step):
         pieces, tool, result = self.pieces, self._tool, self.model.result
         if pieces is None or result is None or result.preview:
             return
+        chosen = pieces.found(self.choice)
+        told_of = [*(chosen if len(chosen) == 1 else []), *([self._under] if isinstance(tool, ChooseTool) else [])]
+        unknown = [one for one in told_of if one and pieces.is_cut(one) and not pieces.knows_narrowest(one)]
+        if unknown:
+            if not self._measuring:
+                self._measuring = True
+                self.model.side.enqueue(
+                    lambda _: pieces.narrowest(unknown[0]), self._on_measured, "tidy", self._end_measuring
+                )
+            return
         self.chosen.tell_narrowest(pieces)
         if isinstance(tool, ChooseTool) and self._under and pieces.is_cut(self._under):
             tool.words = told(self, pieces, self._under, narrowest=True)
             self.outlined.emit(self._outlines)
+
+    def _end_measuring(self) -> None:
+        self._measuring = False
+
+    def _on_measured(self, _: float) -> None:
+        self._end_measuring()
+        self._tell_narrowest()
 
     def _on_chosen(self, chosen: Chosen) -> None:
         pieces = self.pieces

@@ -116,6 +116,8 @@ class StraightCard(Card):
     def show_result(self, result: Result) -> None:
         """Show what is in force."""
         trace = self._step.model.recipe.trace
+        unit = self._step.unit()
+        self.aside.setText(f"{in_unit(trace.straightness, unit, 2)} {unit}")
         self.field.show_mm(trace.straightness)
         self.slider.show_value(trace.straightness)
         self.square.setChecked(trace.square > 0)
@@ -139,4 +141,5 @@ class CornersCard(Card):
         """Show the turn."""
         corner = self._step.model.recipe.trace.corner_in(result.road.mode == "photo")
         self.label.setText(f"{corner:g}°")
+        self.aside.setText(f"{corner:g}°")
         self.slider.show_value(corner)

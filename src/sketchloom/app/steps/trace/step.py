@@ -44,7 +44,7 @@ class TraceStep(Step):
         """Where the effect is told, and which settings it is of."""
         self.purpose, self.smoothness, self.hand = PurposeCard(self), SmoothnessCard(self), HandCard(self)
         self.figures, self.straight, self.corners = FiguresCard(self), StraightCard(self), CornersCard(self)
-        for card in (self.purpose, self.smoothness, self.hand, self.figures):
+        for card in (self.purpose, self.smoothness, self.figures, self.hand):
             self.add(card)
         for card in (self.straight, self.corners):
             self.add(card, folded=True)
@@ -116,8 +116,8 @@ class TraceStep(Step):
         self._set(_NAMES[key], key, gesture, {key: min(max(float(f"{value:.3g}"), 0.0), most)})
 
     def nodes_of(self, result: Result) -> int:
-        """Nodes of all layers."""
-        return sum(layer.path.nodes for layer in result.stack.layers)
+        """Nodes of all layers that are cut."""
+        return sum(layer.path.nodes for layer in result.stack.sent)
 
     def _set(self, name: str, key: str, gesture: int | None, changes: dict[str, object]) -> None:
         """Change settings, and remember how many nodes there were before."""
