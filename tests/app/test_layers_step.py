@@ -250,6 +250,7 @@ def test_pieces_are_taken_out_one_after_the_other(window, qtbot, settled, tmp_pa
 def test_the_slip_is_drawn_told_and_hidden(layers, opened, qtbot, settled):
     hand = Hand(opened, qtbot, settled)
     plain = opened.canvas.grab().toImage()
+    layers.slip.fold(False)
     hand.type(layers.slip.slip, "3mm")
     found = opened.model.result.slip
     assert found.many and f"{found.many} gap" in layers.slip.words.text()

@@ -8,9 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QTransform
 
 from sketchloom.app.canvas.shapes import painter_paths
-from sketchloom.app.fields import LogSlider, gesture_id, in_unit
+from sketchloom.app.fields import LogSlider, gesture_id
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
+from sketchloom.app.measures import in_unit
 from sketchloom.app.runner import Runner
 from sketchloom.app.settings import Settings, load_settings, save_settings
 from sketchloom.app.start import make_application

@@ -10,11 +10,11 @@ __all__ = ["declare"]
 
 def declare(window: Frame) -> None:
     """Declare the commands of a window and of its steps."""
-    _files(window)
-    _history(window)
-    _steps(window)
-    _canvas(window)
-    _window(window)
+    for group, some in (
+        ("Files", _files), ("Changes", _history), ("View", _canvas), ("Window", _window), ("Steps", _steps),
+    ):  # fmt: skip
+        window.commands.group = group
+        some(window)
 
 
 def _have(window: Frame) -> bool:
@@ -55,7 +55,6 @@ def _history(window: Frame) -> None:
         "redo",
         Command("Redo", model.redo, "Ctrl+Shift+Z or Ctrl+Y", "redo-2", can=lambda: model.redo_name is not None),
     )
-    add("find", Command("Find a command", window.finder.start, "Ctrl+K", "search", in_fields=True))
 
 
 def _steps(window: Frame) -> None:
@@ -67,6 +66,7 @@ def _steps(window: Frame) -> None:
         go = lambda key=step.key: window.show_step(key)  # noqa: E731
         add(f"step-{step.key}", Command(f"Go to {step.name}", go, key, can=have))
     for step in window.steps:
+        window.commands.group = step.name
         for identifier, command in step.commands():
             add(identifier, command)
         for card in step.cards:
@@ -98,4 +98,6 @@ def _window(window: Frame) -> None:
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))
     add("stop", Command("Stop the work, or let go of the layer", window.stop, "Esc", "x"))
-    add("keys", Command("Show all keys", window.finder.start, "F1", "circle-question-mark", in_fields=True))
+    add("find", Command("Find a command", window.finder.start, "Ctrl+K", "search", in_fields=True))
+    words, show = "All commands and their keys", window.all_commands.open
+    add("keys", Command(words, show, "F1", "circle-question-mark", in_fields=True))

@@ -1,7 +1,7 @@
 """Commands: each declared once; menu, buttons, finder and keys all come from here."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QAction, QKeySequence
@@ -22,6 +22,8 @@ class Command:
     can: Callable[[], bool] = lambda: True
     in_fields: bool = False
     """Whether its key works while a field is being typed in."""
+    group: str = ""
+    """What it belongs to, in the list of all; given when it is declared."""
 
 
 class Commands(QObject):
@@ -32,6 +34,8 @@ class Commands(QObject):
         self._window = window
         self._all: dict[str, Command] = {}
         self._actions: dict[str, QAction] = {}
+        self.group = ""
+        """What the commands that are declared now belong to."""
 
     def __iter__(self) -> Iterator[tuple[str, Command]]:
         return iter(self._all.items())
@@ -41,7 +45,7 @@ class Commands(QObject):
 
     def add(self, identifier: str, command: Command) -> None:
         """Declare a command; its key works from then on."""
-        self._all[identifier] = command
+        self._all[identifier] = command = replace(command, group=command.group or self.group)
         action = QAction(command.name, self._window)
         if command.key:
             action.setShortcuts([QKeySequence(key) for key in command.key.split(" or ")])

@@ -271,7 +271,7 @@ class AreaField(_MeasureField):
     def _words(self, value: float) -> str:
         unit = self._unit()
         own = {"mm": 1.0, "cm": 100.0, "in": MM_PER_INCH**2}[unit]
-        return f"{value / own:.4g} {unit}²"
+        return f"{value / own:.3g} {unit}²"
 
     def _read(self, text: str) -> float:
         return parse_area(text, self._unit())

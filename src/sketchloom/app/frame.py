@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Protocol
 
+from sketchloom.app.all_commands import AllCommands
 from sketchloom.app.canvas import Canvas
 from sketchloom.app.commands import Commands
 from sketchloom.app.finder import Finder
@@ -23,6 +24,7 @@ class Frame(Protocol):
     canvas: Canvas
     commands: Commands
     finder: Finder
+    all_commands: AllCommands
     steps: Sequence[Step]
     by_key: dict[str, Any]
     """The steps by their keys."""

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from sketchloom.app.all_commands import AllCommands
 from sketchloom.app.bars import CanvasBars, TopBar
 from sketchloom.app.canvas import VIEWS, Canvas, Outlines
 from sketchloom.app.canvas.tools import Tool
@@ -109,6 +110,7 @@ class Window(QMainWindow):
         self.top = TopBar(self.commands, lambda: self.unit, middle)
         self.width_field, self.height_field = self.top.width_field, self.top.height_field
         self.job_name, self.finder = self.top.job_name, self.top.finder
+        self.all_commands = AllCommands(self.commands, middle)
         column.addWidget(self.top)
         row = QHBoxLayout()
         row.setSpacing(0)

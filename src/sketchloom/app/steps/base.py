@@ -32,6 +32,14 @@ def swatch(colour: str, side: int = 18) -> QPixmap:
     return pixmap
 
 
+def _show_in(scroll: QScrollArea, card: Card) -> None:
+    """Scroll up or down until a card is in sight."""
+    bar, room = scroll.verticalScrollBar(), scroll.viewport().height()
+    top = card.mapTo(scroll.widget(), card.rect().topLeft()).y() - 14
+    if not bar.value() <= top <= bar.value() + room - min(room, card.height() + 28):
+        bar.setValue(top if card.height() + 28 > room else max(0, top + card.height() + 28 - room))
+
+
 class Step(QWidget):
     """A step's cards, and its line in the warp.
 
@@ -178,7 +186,7 @@ class Step(QWidget):
         card.fold(False)
         scroll = self.parentWidget().parentWidget() if self.parentWidget() is not None else None
         if isinstance(scroll, QScrollArea):
-            QTimer.singleShot(0, lambda: scroll.ensureWidgetVisible(card, 0, 14))
+            QTimer.singleShot(0, lambda: _show_in(scroll, card))
 
     def add(self, card: Card, folded: bool = False) -> Card:
         """Add a card, folded or not until a maker chooses."""

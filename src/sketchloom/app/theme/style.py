@@ -181,7 +181,10 @@ def _sheet(t: Tokens) -> str:
     QHeaderView {{ background: {t.linen}; border: none; }}
     QHeaderView::section {{ background: {t.linen}; color: {t.faded}; border: none; font-size: {small}px;
         border-bottom: 1px solid {t.line}; padding: 4px 8px; }}
-    QListWidget {{ background: {t.paper}; border: none; outline: none; }}
+    QListWidget, QTreeWidget {{ background: {t.paper}; border: none; outline: none; color: {t.ink}; }}
+    QTreeWidget::item {{ padding: 4px 6px; border-radius: 6px; }}
+    QTreeWidget::item:selected {{ background: {t.wash}; color: {t.ink}; }}
+    QTreeWidget::item:disabled {{ color: {t.faded}; }}
     QListWidget::item {{ padding: 7px 10px; border-radius: 6px; color: {t.ink}; }}
     QListWidget::item:selected {{ background: {t.wash}; color: {t.ink}; }}
     QSlider {{ min-height: 24px; }}

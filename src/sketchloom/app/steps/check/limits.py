@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import Card, Field, LengthField, faded
+from sketchloom.app.fields import AreaField, Card, Field, LengthField, faded
 from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
@@ -60,6 +60,9 @@ class LimitsCard(Card):
             if about.unit == "mm":
                 field = LengthField(about.what, step.unit, decimals=2)
                 field.committed.connect(lambda mm, kind=kind: self.set_limit(kind, mm))
+            elif about.unit == "mm2":
+                field = AreaField(about.what, step.unit)
+                field.committed.connect(lambda mm2, kind=kind: self.set_limit(kind, mm2))
             else:
                 field = _NumberField(about.what)
                 field.committed.connect(lambda value, kind=kind: self.set_limit(kind, value))
@@ -99,8 +102,8 @@ class LimitsCard(Card):
         limits = limits_for(self._step.model.recipe.layers.stock, self._limits)
         changed = dict(self._limits)
         for kind, field in self.fields.items():
-            if isinstance(field, LengthField):
-                field.show_mm(limits[kind])
+            if isinstance(field, LengthField | AreaField):
+                field.show_value(limits[kind])
             else:
                 field.show_text(measure_words(limits[kind], KINDS[kind].unit, "mm"))
             self.resets[kind].setVisible(kind in changed)

@@ -14,7 +14,7 @@ from sketchloom.core.job import Checked
 
 __all__ = ["OneCard"]
 
-_WIDTH, _HEIGHT = 246, 108
+_WIDTH, _HEIGHT = 232, 108
 
 
 class OneCard(Card):

@@ -65,7 +65,7 @@ class WaysCard(Card):
             button.setAutoExclusive(True)
             button.setProperty("choice", True)
             button.setIconSize(QSize(_WIDE, _HIGH))
-            button.setFixedSize(77, 56)
+            button.setFixedSize(73, 56)
             button.clicked.connect(lambda _=False, way=way: step.change("Way of building", build=way))
             self.ways[way] = button
             grid.addWidget(button, place // 3, place % 3)

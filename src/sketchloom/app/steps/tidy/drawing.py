@@ -94,6 +94,8 @@ class DrawingCard(Card):
             button.setAccessibleName(form.words)
             button.setToolTip(f"{form.words}: {form.help[0].lower()}{form.help[1:]}")
             button.setIconSize(QSize(FORM_SIDE, FORM_SIDE))
+            button.setFixedSize(41, 34)
+            button.setStyleSheet("padding: 1px;")
             button.clicked.connect(lambda on, key=key: step.draw_with(key if on else "choose"))
             grid.addWidget(button, place // 5, place % 5)
             self.tools[key] = button
@@ -174,7 +176,7 @@ class DrawingCard(Card):
 
     def _draw_icons(self) -> None:
         for key, button in self.tools.items():
-            button.setIcon(form_icon(key, theme.tokens.ink, theme.tokens.on_indigo))
+            button.setIcon(form_icon(key, theme.tokens.ink, theme.tokens.indigo))
 
     @property
     def key(self) -> str:

@@ -57,6 +57,7 @@ class ShapeCard(Card):
             )
         ):
             button = QPushButton(words)
+            button.setProperty("small", True)
             button.clicked.connect(lambda _=False, act=act: act())
             grid.addWidget(button, place // 2, place % 2)
             self.shaping[words] = button
