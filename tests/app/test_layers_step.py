@@ -1,6 +1,7 @@
 """The Layers step, driven through the real window."""
 
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -12,9 +13,13 @@ from scipy import ndimage
 from svgelements import SVG
 from svgelements import Path as SvgPath
 
+import sketchloom
+from sketchloom.app.fields import Card
 from sketchloom.core.layers import BASE
 from sketchloom.core.stock import read_shelf, shelf_path
 from tests.conftest import draw
+
+PICTURES = Path(sketchloom.__file__).parent / "demo"
 
 
 @pytest.fixture
@@ -35,7 +40,17 @@ class Hand:
         self.gestures += 1
         self._settled(self.window)
 
+    def _unfold(self, part) -> None:
+        """Click the heading of the card that holds a part, where it is folded."""
+        card = part
+        while card is not None and not isinstance(card, Card):
+            card = card.parentWidget()
+        if card is not None and card.folded and card.isVisible():
+            self.qtbot.mouseClick(card._fold, Qt.MouseButton.LeftButton)
+            self._done()
+
     def click(self, button) -> None:
+        self._unfold(button)
         assert button.isVisible() and button.isEnabled(), button.text()
         self.qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
         self._done()
@@ -46,6 +61,7 @@ class Hand:
         self._done()
 
     def type(self, field, text: str) -> None:
+        self._unfold(field)
         field.setFocus()
         field.selectAll()
         self.qtbot.keyClicks(field, text)
@@ -54,6 +70,7 @@ class Hand:
 
     def choose(self, box: QComboBox, text: str) -> None:
         """Open a list and click a line of it."""
+        self._unfold(box)
         place = next(at for at in range(box.count()) if box.itemText(at).endswith(text))
         box.setCurrentIndex(place)
         box.activated.emit(place)
@@ -65,19 +82,27 @@ def paths_of(file):
     return {element.id: element for element in svg.elements() if isinstance(element, SvgPath)}
 
 
-def test_a_backed_vinyl_decal_from_the_badge_in_six_gestures(window, qtbot, settled, tmp_path, monkeypatch):
-    window.open_demo()
-    settled(window)
-    out = tmp_path / "decal.svg"
+def opened_by(window, qtbot, settled, monkeypatch, picture, out):
+    """A hand that has opened a picture, in one gesture."""
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(picture)], ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    hand, step = Hand(window, qtbot, settled), window.by_key["layers"]
+    hand = Hand(window, qtbot, settled)
+    window.commands.run("open")
+    hand._done()
+    return hand
+
+
+def test_a_badge_on_a_backing_with_a_rim_in_seven_gestures(window, qtbot, settled, tmp_path, monkeypatch):
+    out = tmp_path / "decal.svg"
+    hand = opened_by(window, qtbot, settled, monkeypatch, PICTURES / "fair-badge.png", out)
+    step = window.by_key["layers"]
     hand.key(Qt.Key.Key_6)
     hand.click(step.ways.ways["backed"])
     hand.type(step.base.rim, "2mm")
     hand.choose(step.stock.of_stack, "Adhesive vinyl")
     hand.key(Qt.Key.Key_8)
     hand.click(window.by_key["send"].all)
-    assert hand.gestures <= 6
+    assert hand.gestures <= 7
     qtbot.waitUntil(out.exists)
     stack = window.model.result.stack
     assert stack.layers[0].key == BASE and len(stack.layers) == 6
@@ -96,14 +121,47 @@ LINES = (
 )
 
 
-def test_five_layers_of_paper_from_line_art_in_25_gestures(window, qtbot, settled, tmp_path, monkeypatch):
+def test_a_scanned_drawing_to_a_decal_in_six_gestures(window, qtbot, settled, tmp_path, monkeypatch):
+    out = tmp_path / "snail.svg"
+    hand = opened_by(window, qtbot, settled, monkeypatch, PICTURES / "snail.jpg", out)
+    hand.type(window.width_field, "120mm")
+    hand.key(Qt.Key.Key_6)
+    hand.choose(window.by_key["layers"].stock.of_stack, "Adhesive vinyl")
+    hand.key(Qt.Key.Key_8)
+    hand.click(window.by_key["send"].all)
+    assert hand.gestures <= 6
+    qtbot.waitUntil(out.exists)
+    assert window.model.result.road.mode == "ink" and paths_of(out)
+    assert not any(layer.loose for layer in window.model.result.stack.layers)
+
+
+WORD = (
+    '<g fill="none" stroke="#101010" stroke-width="12">'
+    '<circle cx="60" cy="60" r="34"/><circle cx="160" cy="60" r="34"/>'
+    '<path d="M230 20 V100 M230 60 H280 M280 20 V100"/></g>'
+)
+
+
+def test_a_stencil_word_with_bridges_in_eight_gestures(window, qtbot, settled, tmp_path, monkeypatch):
+    picture, out = tmp_path / "word.png", tmp_path / "word.svg"
+    Image.fromarray(draw(WORD, 600, 300).rgba).save(picture)
+    hand = opened_by(window, qtbot, settled, monkeypatch, picture, out)
+    hand.key(Qt.Key.Key_6)
+    hand.click(window.by_key["layers"].ways.ways["stencil"])
+    hand.key(Qt.Key.Key_4)
+    hand.click(window.by_key["tidy"].islands.all)
+    hand.key(Qt.Key.Key_8)
+    hand.click(window.by_key["send"].all)
+    assert hand.gestures <= 8
+    qtbot.waitUntil(out.exists)
+    assert not window.model.result.tidied.islands and window.model.result.stack.layers[0].pieces == 1
+
+
+def test_five_layers_of_paper_from_line_art_in_12_gestures(window, qtbot, settled, tmp_path, monkeypatch):
     picture, out = tmp_path / "rosette.png", tmp_path / "rosette.svg"
     Image.fromarray(draw(LINES, 900, 300).rgba).convert("L").save(picture)
-    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(picture)], ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    hand, step = Hand(window, qtbot, settled), window.by_key["layers"]
-    window.commands.run("open")
-    hand._done()
+    hand = opened_by(window, qtbot, settled, monkeypatch, picture, out)
+    step = window.by_key["layers"]
     hand.click(window.by_key["source"].kind.kinds["lineart"])
     hand.type(window.width_field, "200mm")
     hand.key(Qt.Key.Key_6)
@@ -114,7 +172,7 @@ def test_five_layers_of_paper_from_line_art_in_25_gestures(window, qtbot, settle
     hand.click(step.stock.nearest)
     hand.key(Qt.Key.Key_8)
     hand.click(window.by_key["send"].all)
-    assert hand.gestures <= 25
+    assert hand.gestures <= 12
     qtbot.waitUntil(out.exists)
     stack = window.model.result.stack
     assert len(stack.layers) == 5 and window.model.result.recipe.layers.build == "carried"

@@ -52,6 +52,8 @@ class LayersStep(Step):
         self.weights = WeightsCard(self)
         self.double, self.centre = DoubleEdgesCard(self), CentreLinesCard(self)
         self.order.selected.connect(self.layer_wanted)
+        for way in ("backed", "stencil"):  # what such a way is about stands open then
+            self.ways.ways[way].clicked.connect(lambda: self.base.fold(False))
         for card in (self.ways, self.order, self.stock, self.layer):
             self.add(card)
         for card in (self.slip, self.base, self.ground, self.detail, self.hidden, self.double, self.centre):
