@@ -1,4 +1,4 @@
-"""What commands and dialogs ask of the window."""
+"""What commands, dialogs and steps ask of the window."""
 
 from collections.abc import Sequence
 from pathlib import Path
@@ -11,13 +11,12 @@ from sketchloom.app.finder import Finder
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import Settings
-from sketchloom.app.steps.base import Step
 
 __all__ = ["Frame"]
 
 
 class Frame(Protocol):
-    """The window as commands and dialogs see it; it is a widget that dialogs lie over."""
+    """The window as commands, dialogs and steps see it; it is a widget that dialogs lie over."""
 
     model: JobModel
     settings: Settings
@@ -25,7 +24,9 @@ class Frame(Protocol):
     commands: Commands
     finder: Finder
     all_commands: AllCommands
-    steps: Sequence[Step]
+    status: Any
+    """How the steps stand."""
+    steps: Sequence[Any]
     by_key: dict[str, Any]
     """The steps by their keys."""
     ledger: Ledger
@@ -35,6 +36,13 @@ class Frame(Protocol):
     """The label with the job's name."""
     lift: Any
     """The slider that raises layers apart."""
+
+    @property
+    def step(self) -> Any:
+        """The step in hand."""
+
+    def warn(self) -> None:
+        """Tell at Send what Check knows."""
 
     def open(self, *paths: Path) -> None:
         """Open pictures and jobs."""

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from sketchloom.app.all_commands import AllCommands
 from sketchloom.app.bars import CanvasBars, TopBar
-from sketchloom.app.canvas import VIEWS, Canvas, Outlines
+from sketchloom.app.canvas import VIEWS, Canvas
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.catalogue import declare
 from sketchloom.app.commands import Commands
@@ -34,17 +34,7 @@ from sketchloom.app.measured import Measured
 from sketchloom.app.quiet import Quiet, QuietWork
 from sketchloom.app.settings import load_settings, save_settings
 from sketchloom.app.status import Status
-from sketchloom.app.steps import (
-    STEPS,
-    CheckStep,
-    LayersStep,
-    PrepareStep,
-    SendStep,
-    SourceStep,
-    Step,
-    TidyStep,
-    TraceStep,
-)
+from sketchloom.app.steps import STEPS, Step
 from sketchloom.app.tab_order import order_tabs
 from sketchloom.app.theme import icon, theme
 from sketchloom.app.thing_menu import show_menu
@@ -175,62 +165,12 @@ class Window(QMainWindow):
         for step in self.steps:
             step.tool_changed.connect(self._take_tool)
             step.wanted.connect(lambda key=step.key: self.show_step(key))
-            if isinstance(step, SourceStep):
-                step.picture.open.clicked.connect(self.dialogs.open)
-                step.start.open.clicked.connect(self.dialogs.open)
-                step.start.demo_chosen.connect(self.open_demo)
-                step.start.show_recent(self.settings.recent, lambda name: self.open(Path(name)))
-                step.put_away.connect(self.dialogs.put_away)
-            elif isinstance(step, PrepareStep):
-                step.looked.connect(canvas.scene.look_at)
-                step.save_print.connect(self.dialogs.save_print)
-            elif isinstance(step, TidyStep):
-                step.outlined.connect(self._show_outlines)
-                step.chosen_changed.connect(self.ledger.show_chosen)
-                self.ledger.selected.connect(lambda key, step=step: step is self.step and step.choose_ink(key))
-            elif isinstance(step, LayersStep):
-                step.layer_wanted.connect(self.ledger.select)
-                step.pointed.connect(self._point_out)
-            elif isinstance(step, TraceStep):
-                step.heat_changed.connect(self._show_heat)
-                step.go_to.connect(self._go_to)
-            elif isinstance(step, CheckStep):
-                step.changed.connect(self.status.refresh)
-                step.changed.connect(self._warn)
-                step.go_to.connect(lambda at, mm, step=step: self._look_at_finding(step, at, mm))
-                step.file.ask_open.connect(lambda step=step: self.dialogs.check_file(step.file))
-                step.file.ask_save.connect(lambda step=step: self.dialogs.save_mended(step.file))
-            elif isinstance(step, SendStep):
-                step.save_all.connect(lambda: self.dialogs.send(False))
-                step.save_each.connect(lambda: self.dialogs.send(True))
-                step.save_job.connect(self.dialogs.save_job_as)
-                step.save_assembly.connect(self.dialogs.save_assembly)
-                step.look_at_check.connect(lambda: self.show_step("check"))
+            step.attach(self)
 
     @property
     def step(self) -> Step:
         """The step in hand."""
         return self.steps[self.warp.current]
-
-    def _show_heat(self, on: bool) -> None:
-        self.canvas.scene.heat = on
-        self.show_view("Paths", alone=on)
-
-    def _show_outlines(self, outlines: Outlines) -> None:
-        self.canvas.outlines = outlines
-        self.canvas.update()
-
-    def _point_out(self, at: Point | None) -> None:
-        self.canvas.ring = at
-        self.canvas.update()
-
-    def _go_to(self, place: Point) -> None:
-        self.show_view("Paths", alone=True)
-        self.canvas.go_to(place, 8.0)
-
-    def _look_at_finding(self, step: CheckStep, at: Point, mm: float) -> None:
-        if step is self.step:
-            self.canvas.show_round(at, mm)
 
     def _dress(self) -> None:
         t = theme.tokens
@@ -368,7 +308,7 @@ class Window(QMainWindow):
         for row in self.warp.steps:
             row.setEnabled(True)
         self._name_job()
-        self._warn()
+        self.warn()
         if opened and self.step.key != "source":
             self.show_step("source")
         else:
@@ -388,7 +328,7 @@ class Window(QMainWindow):
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
 
-    def _warn(self) -> None:
+    def warn(self) -> None:
         """Tell at Send what Check knows, or that it has not ended."""
         check = self.by_key["check"]
         self.by_key["send"].show_warning(check.warning, check.ended)
@@ -428,7 +368,7 @@ class Window(QMainWindow):
         self._show_size()
         self._show_parts()
         self._show_ledger()
-        self._warn()
+        self.warn()
         self.status.refresh()
         self._show_zoom()
         self._order_tabs()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QV
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.tokens import edge_on
@@ -113,6 +114,9 @@ class Step(QWidget):
 
     def build(self) -> None:
         """Make the cards."""
+
+    def attach(self, frame: Frame) -> None:
+        """Take hold of what the window offers, once it stands."""
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the commands of the step, each with its identifier."""

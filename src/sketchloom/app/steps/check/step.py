@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 
 from sketchloom.app.checks import Checks
 from sketchloom.app.commands import Command
+from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.check.file import FileCard
@@ -54,6 +55,14 @@ class CheckStep(Step):
             self.add(card)
         for card in (self.mends, self.left, self.limits, self.file):
             self.add(card, folded=card is not self.file)
+
+    def attach(self, frame: Frame) -> None:
+        """Tell what is known, go to places, and ask for files."""
+        self.changed.connect(frame.status.refresh)
+        self.changed.connect(frame.warn)
+        self.go_to.connect(lambda at, mm: frame.step is self and frame.canvas.show_round(at, mm))
+        self.file.ask_open.connect(lambda: frame.dialogs.check_file(self.file))
+        self.file.ask_save.connect(lambda: frame.dialogs.save_mended(self.file))
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give what can be done with findings."""

@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 
 from sketchloom.app.canvas.tools import AcrossTool, JoinTool, PickTool, Tool
 from sketchloom.app.commands import Command
+from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.layers.centre_lines import CentreLinesCard
 from sketchloom.app.steps.layers.details import DetailCard, HiddenCard
@@ -60,6 +61,11 @@ class LayersStep(Step):
             self.add(card, folded=True)
         for card in (self.weights, self.stocks):
             self.add(card, folded=True)
+
+    def attach(self, frame: Frame) -> None:
+        """Choose layers everywhere, and point places out."""
+        self.layer_wanted.connect(frame.ledger.select)
+        self.pointed.connect(frame.canvas.point_out)
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the ways, and the tools."""

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 from sketchloom.app.canvas.tools import BrushTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.fields import Card, faded, gesture_id
+from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.list_row import empty_rows, refilled
 from sketchloom.app.steps.prepare.adders import ADDER_GROUPS, AddersCard
@@ -76,6 +77,11 @@ class PrepareStep(Step):
         self.print = QPushButton("Save PNG and cut line…")
         self.print.clicked.connect(self.save_print)
         out.body.addWidget(self.print)
+
+    def attach(self, frame: Frame) -> None:
+        """Show rows on the canvas, and ask where pictures go."""
+        self.looked.connect(frame.canvas.scene.look_at)
+        self.save_print.connect(frame.dialogs.save_print)
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give a command for each button that adds a row."""

@@ -4,6 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.frame import Frame
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.core.job import Result
@@ -68,6 +69,14 @@ class SendStep(Step):
                 "The maker's manual and local rules come first."
             )
         )
+
+    def attach(self, frame: Frame) -> None:
+        """Ask where files go."""
+        self.save_all.connect(lambda: frame.dialogs.send(False))
+        self.save_each.connect(lambda: frame.dialogs.send(True))
+        self.save_job.connect(frame.dialogs.save_job_as)
+        self.save_assembly.connect(frame.dialogs.save_assembly)
+        self.look_at_check.connect(lambda: frame.show_step("check"))
 
     def show_warning(self, sentence: str, known: bool = True) -> None:
         """Say what spoils the cut, or that it is not `known` yet; nothing where the sentence is empty."""

@@ -1,8 +1,11 @@
 """The Source step: what was opened, and what it is good for."""
 
+from pathlib import Path
+
 from PySide6.QtCore import Signal
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.source.drawings import DrawingsCard
 from sketchloom.app.steps.source.kind import KindCard
@@ -36,6 +39,14 @@ class SourceStep(Step):
         rights.body.addWidget(
             faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
         )
+
+    def attach(self, frame: Frame) -> None:
+        """Open and close jobs."""
+        for button in (self.picture.open, self.start.open):
+            button.clicked.connect(frame.dialogs.open)
+        self.start.demo_chosen.connect(frame.open_demo)
+        self.start.show_recent(frame.settings.recent, lambda name: frame.open(Path(name)))
+        self.put_away.connect(frame.dialogs.put_away)
 
     def pixels(self) -> str:
         """Say how many pixels the opened picture has."""

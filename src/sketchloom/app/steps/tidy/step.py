@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainterPath
 from sketchloom.app.canvas import Outlines, marks_path, outline_path
 from sketchloom.app.canvas.tools import AcrossTool, BridgeTool, ChooseTool, Chosen, PlaceTool, Tool
 from sketchloom.app.commands import Command
+from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.tidy.chosen import ChosenCard, told
 from sketchloom.app.steps.tidy.drawing import FORMS, DrawingCard
@@ -81,6 +82,12 @@ class TidyStep(Step):
         self.drawing_card.forget()
         self.show_axis()
         self.chosen_changed.emit({})
+
+    def attach(self, frame: Frame) -> None:
+        """Show outlines, and follow the layer that is chosen in the ledger while this step is in hand."""
+        self.outlined.connect(frame.canvas.show_outlines)
+        self.chosen_changed.connect(frame.ledger.show_chosen)
+        frame.ledger.selected.connect(lambda key: frame.step is self and self.choose_ink(key))
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give what can be done with the choice, and the tools."""

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLabel
 
 from sketchloom.app.canvas.tools import EdgeBrush, NodeTool, StretchTool, Tool
 from sketchloom.app.commands import Command
+from sketchloom.app.frame import Frame
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.trace.controls import CornersCard, PurposeCard, SmoothnessCard, StraightCard
@@ -14,6 +15,7 @@ from sketchloom.app.steps.trace.figures import FiguresCard
 from sketchloom.app.steps.trace.hand import HandCard
 from sketchloom.core.curves import PRESETS, CurveEdit, preset
 from sketchloom.core.job import Recipe, Result, deviation_mm, worst_place
+from sketchloom.core.picture import Point
 
 __all__ = ["TraceStep"]
 
@@ -24,6 +26,10 @@ _NAMES = {
     "square": "Square up",
     "mirror": "Halves alike",
 }
+
+
+_ZOOM = 8.0
+"""Screen pixels a pixel of the picture, at which the worst place is shown at least."""
 
 
 class TraceStep(Step):
@@ -56,6 +62,20 @@ class TraceStep(Step):
             "square": straight,
             "mirror": straight,
         }
+
+    def attach(self, frame: Frame) -> None:
+        """Show deviation, and go to places, on the paths alone."""
+
+        def heat(on: bool) -> None:
+            frame.canvas.scene.heat = on
+            frame.show_view("Paths", alone=on)
+
+        def go(place: Point) -> None:
+            frame.show_view("Paths", alone=True)
+            frame.canvas.go_to(place, _ZOOM)
+
+        self.heat_changed.connect(heat)
+        self.go_to.connect(go)
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the worst place, deviation, presets and tools."""
