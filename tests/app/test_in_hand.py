@@ -30,6 +30,7 @@ from sketchloom.app.theme.style import font
 from sketchloom.app.thing_menu import thing_menu
 from sketchloom.core.job import read_job
 from sketchloom.core.picture import Crop, Sharpen, Stroke, Turn
+from sketchloom.core.send import SVG
 from sketchloom.core.stock import Stock
 from tests.conftest import FOUR_INKS, draw
 
@@ -641,3 +642,32 @@ def test_the_first_cards_of_long_steps_are_in_one_screen(opened):
         bottom = max(card.mapTo(step, card.rect().bottomLeft()).y() for card in first)
         assert bottom <= step.parentWidget().height()
         assert all(card.folded for card in step.cards if card.isVisible() and card not in step.cards[:4])
+
+
+def test_the_work_is_shown_on_what_it_lies_on_and_a_layer_of_that_colour_is_left_out(opened, settled, tmp_path):
+    layers = opened.by_key["layers"]
+    opened.show_step("layers")
+    beet = next(layer for layer in opened.model.result.stack.layers if layer.colour == "#8e2a5b")
+    opened.canvas.zoom_by(0.5)
+    sent = SVG.write(opened.model.result.stack.cuts, None)
+    layers.behind.take((142, 42, 91))
+    settled(opened)
+    assert SVG.write(opened.model.result.stack.cuts, None) == sent  # nothing that is cut hangs on it
+    assert opened.canvas.scene.ground == "#8e2a5b" and layers.behind.aside.text() == "#8e2a5b"
+    corner = opened.canvas.grab().toImage().pixelColor(opened.canvas.width() - 30, opened.canvas.height() - 30)
+    assert abs(corner.red() - 142) < 12 and abs(corner.green() - 42) < 12 and abs(corner.blue() - 91) < 12
+    unfolded(layers)
+    leave = next(
+        one for one in shown(layers.behind, QAbstractButton) if one.accessibleName() == f"Leave {beet.name} out"
+    )
+    leave.click()
+    settled(opened)
+    assert opened.model.result.stack.layer(beet.key).hidden
+    picture = tmp_path / "assembly.png"
+    opened.model.save_assembly(picture)
+    until(picture.exists)
+    assert Image.open(picture).convert("RGB").getpixel((3, 3)) == (142, 42, 91)
+    opened.model.undo()
+    opened.model.undo()
+    settled(opened)
+    assert opened.model.recipe.look.behind is None and opened.canvas.scene.ground != "#8e2a5b"

@@ -1,12 +1,13 @@
 """Layers from the command line to the written file and back: every flag, warm and cold."""
 
+import itertools
 import json
 
 import numpy as np
 import pytest
 import shapely
 from PIL import Image
-from svgelements import SVG
+from svgelements import SVG, Rect
 from svgelements import Path as SvgPath
 
 from sketchloom.cli.main import main
@@ -175,6 +176,19 @@ def test_the_assembly_picture_is_written(png, tmp_path):
         assert main([*map(str, ("trace", png, "--assembly", tmp_path / name, "--build", "carried"))]) == 0
     assert Image.open(tmp_path / "a.png").width == 1600
     assert (tmp_path / "a.svg").read_bytes().startswith(b"<?xml")
+
+
+def test_names_of_the_assembly_picture_stand_beside_their_layers_and_show_on_any_ground(tmp_path):
+    colours = ("#8e2a5b", "#4f8a4b", "#3a6ea5", "#d9a441", "#3a2a33", "#c0392b", "#7f8c8d", "#16a085")
+    bars = "".join(f'<rect x="{10 + 24 * n}" y="94" width="24" height="12" fill="{c}"/>' for n, c in enumerate(colours))
+    wide, out = tmp_path / "wide.png", tmp_path / "wide.svg"
+    Image.fromarray(draw(bars, 800, 200).rgba).save(wide)
+    assert main([*map(str, ("trace", wide, "--assembly", out, "--behind", "#101820"))]) == 0
+    drawn = [one for one in SVG.parse(str(out), ppi=25.4).elements() if isinstance(one, (SvgPath, Rect))]
+    assert str(drawn[0].fill) == "#101820"
+    names = sorted((one.bbox() for one in drawn[1:] if str(one.fill) == "#f5f1ea"), key=lambda box: box[1])
+    assert len(names) == len(colours)  # light words on dark ground
+    assert all(above[3] < below[1] for above, below in itertools.pairwise(names))
 
 
 @pytest.mark.parametrize(

@@ -352,7 +352,7 @@ class JobModel(QObject):
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             draw = assembly_svg if path.suffix.lower() == ".svg" else assembly_png
-            return {path: draw(result.stack)}
+            return {path: draw(result.stack, result.recipe.look.behind)}
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 

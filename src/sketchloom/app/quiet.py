@@ -54,7 +54,7 @@ class Quiet(QObject):
         """Tell what works now."""
         words = [one.words() for one in self._work if one.runner.busy]
         self._shows = bool(words)
-        self.told.emit(", ".join(dict.fromkeys(words)))
+        self.told.emit("; ".join(dict.fromkeys(words)))
 
     def stop(self) -> None:
         """Call all of it off."""

@@ -114,6 +114,8 @@ _FLAGS = (
     _Flag("--ground", "separate", "ground", str,
           "auto clears a border of one colour, and clear pixels; keep cuts them too. [default: auto]",
           _choices("auto", "keep")),
+    _Flag("--behind", "look", "behind", _colour, "What it is laid on, in the assembly picture. [default: none]",
+          {"metavar": "#RRGGBB"}),
     _Flag("--page", "finish", "page", str, "What the page covers. [default: design]", _choices("design", "picture")),
     _Flag("--width", "finish", "width", parse_length, "Of the page, such as 180mm or 7in. [default: 96 px to the inch]",
           _LENGTH),

@@ -166,7 +166,9 @@ def _write(
             for name, data in files_of(writer, stack.cuts, apart).items():
                 files[out.with_name(f"{out.stem}{name}{out.suffix}")] = data
     if assembly:
-        files[assembly] = assembly_svg(stack) if assembly.suffix.lower() == ".svg" else assembly_png(stack)
+        files[assembly] = (assembly_svg if assembly.suffix.lower() == ".svg" else assembly_png)(
+            stack, settings.look.behind
+        )
     if report:
         files[report] = (json.dumps(report_of(result), indent=2, ensure_ascii=False) + "\n").encode()
     if save_recipe:

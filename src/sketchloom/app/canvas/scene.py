@@ -16,7 +16,7 @@ from sketchloom.core.arrays import Bytes
 from sketchloom.core.curves import Path
 from sketchloom.core.job import Recipe, Result, heat_levels
 from sketchloom.core.layers import Layer
-from sketchloom.core.palette import Palette, colour_of
+from sketchloom.core.palette import Palette, colour_of, hex_of
 from sketchloom.core.picture import Picture, Point, reduce_picture
 from sketchloom.core.regions import LabelMap, coloured, nearest_apart
 
@@ -135,6 +135,7 @@ class Scene(QObject):
         model.result_ready.connect(self._new_result)
         model.regions_ready.connect(self._show_early)
         theme.changed.connect(self._choose_ground)
+        model.recipe_changed.connect(self._choose_ground)
 
     def _new_job(self) -> None:
         self.selected = ""
@@ -238,8 +239,9 @@ class Scene(QObject):
         """Take the ground that stands out from all inks, the theme's own if it does well enough."""
         own = theme.tokens.kraft
         result = self._model.result
-        if self._chosen_ground:
-            own = self._chosen_ground
+        behind = self._model.recipe.look.behind
+        if self._chosen_ground or behind is not None:
+            own = self._chosen_ground or hex_of(behind or (0, 0, 0))
         elif result is not None and result.has("palette") and result.palette.cut:
             inks = [ink.shown for ink in result.palette.cut]
             if nearest_apart(colour_of(own), inks) < _APART:

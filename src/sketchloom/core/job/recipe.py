@@ -11,7 +11,7 @@ from sketchloom.core.curves import TraceSettings
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import CheckSettings, check_checks
 from sketchloom.core.layers import BASE, CLEAR, SHEET, LayerRule, LayerSettings, TakePiece, part_key
-from sketchloom.core.palette import is_key
+from sketchloom.core.palette import Colour, is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings
 from sketchloom.core.scale import FinishSettings, check_size
@@ -40,6 +40,13 @@ _LAYER_KEY = re.compile(
 )
 
 
+class LookSettings(msgspec.Struct, frozen=True):
+    """How the work is shown; nothing that is cut hangs on it."""
+
+    behind: Colour | None = None
+    """Of what the work is laid on, a garment or a wall; None is no such thing."""
+
+
 class Recipe(msgspec.Struct, frozen=True):
     """The settings of every stage, in working order."""
 
@@ -50,6 +57,7 @@ class Recipe(msgspec.Struct, frozen=True):
     layers: LayerSettings = LayerSettings()
     finish: FinishSettings = FinishSettings()
     checks: CheckSettings = CheckSettings()
+    look: LookSettings = LookSettings()
 
     def with_(self, stage: str, **changes: Any) -> "Recipe":
         """Give a recipe that differs in some settings of one stage."""
@@ -247,6 +255,11 @@ def _check_separate(separate: SeparateSettings) -> None:
             raise ArgumentError(f"{colour} is no colour; its three values go from 0 to 255.")
 
 
+def _check_look(look: LookSettings) -> None:
+    if look.behind is not None and not all(0 <= value <= 255 for value in look.behind):
+        raise ArgumentError(f"{look.behind} is no colour; its three values go from 0 to 255.")
+
+
 def _check_findings(check: CheckSettings) -> None:
     check_checks(check)
     for key in (*(aside.layer for aside in check.aside), *(mend.layer for mend in check.mends)):
@@ -264,4 +277,5 @@ _CHECKS: dict[str, Callable[[Any], None]] = {
     "layers": _check_layers,
     "finish": _check_finish,
     "checks": _check_findings,
+    "look": _check_look,
 }

@@ -5,10 +5,11 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from sketchloom.core.colour import nearest_apart
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import flatten
 from sketchloom.core.layers import LayerStack
-from sketchloom.core.palette import colour_of
+from sketchloom.core.palette import Colour, colour_of, hex_of
 from sketchloom.core.send.lettering import words_path
 from sketchloom.core.send.png import png_bytes
 from sketchloom.core.send.svg import path_data
@@ -19,6 +20,8 @@ _SHRUNK, _FLAT, _LEAN = 0.8, 0.58, 0.12
 """Of what is lifted: its width, how flat it lies, and how far it leans."""
 _RISE = 0.26
 """Between two layers, of the height of the page; less where there are many."""
+_LINE = 1.5
+"""Times the height of letters between two layers at least, so that no name lies over another."""
 _SHADE = ((0.012, 0.07), (0.007, 0.07), (0.003, 0.07))
 """How far each shadow falls, of the page's longer side, and how dark it is."""
 _INK, _PAPER, _SHADOW = "#25221c", "#f5f1ea", "#000000"
@@ -32,13 +35,20 @@ class _Drawn(NamedTuple):
     opacity: float
 
 
-def _drawn(stack: LayerStack) -> tuple[list[_Drawn], tuple[float, float]]:
+def _paper_and_ink(behind: Colour | None) -> tuple[str, str]:
+    """Colour of the ground, and that of words on it."""
+    if behind is None:
+        return _PAPER, _INK
+    return hex_of(behind), max((_INK, _PAPER), key=lambda code: nearest_apart(colour_of(code), [behind]))
+
+
+def _drawn(stack: LayerStack, ink: str) -> tuple[list[_Drawn], tuple[float, float]]:
     """All that is drawn, bottom first, mm; and the size of the picture."""
     layers = stack.sent
     width, height = stack.size
     long = max(width, height)
-    rise = height * min(_RISE, 1.2 / max(len(layers), 1))
     letters = 0.035 * long
+    rise = max(height * min(_RISE, 1.2 / max(len(layers), 1)), _LINE * letters)  # each name beside its own layer
     margin = 0.04 * long
     tall = _SHRUNK * _FLAT * height
     out = []
@@ -56,18 +66,19 @@ def _drawn(stack: LayerStack) -> tuple[list[_Drawn], tuple[float, float]]:
         words = words_path(what, left, top + 0.55 * tall, letters)
         if words.contours:
             names = max(names, words.bounds[2])
-            out.append(_Drawn(words, _INK, 1.0))
+            out.append(_Drawn(words, ink, 1.0))
     wide = max(names, _SHRUNK * width + 2 * margin + _LEAN * _SHRUNK * height) + margin
     return out, (wide, 2 * margin + tall + (len(layers) - 1) * rise + _SHADE[0][0] * long)
 
 
-def assembly_svg(stack: LayerStack) -> bytes:
-    """Draw the assembly picture as SVG; words are outlines."""
-    drawn, (width, height) = _drawn(stack)
+def assembly_svg(stack: LayerStack, behind: Colour | None = None) -> bytes:
+    """Draw the assembly picture as SVG, on what it is laid on; words are outlines."""
+    paper, ink = _paper_and_ink(behind)
+    drawn, (width, height) = _drawn(stack, ink)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" '
         f'width="{width:.3f}mm" height="{height:.3f}mm" viewBox="0 0 {width:.3f} {height:.3f}">\n'
-        f'<rect width="100%" height="100%" fill="{_PAPER}"/>\n'
+        f'<rect width="100%" height="100%" fill="{paper}"/>\n'
     ]
     for path, colour, opacity in drawn:
         faint = f' fill-opacity="{opacity:g}"' if opacity < 1 else ""
@@ -75,12 +86,13 @@ def assembly_svg(stack: LayerStack) -> bytes:
     return "".join([*out, "</svg>\n"]).encode()
 
 
-def assembly_png(stack: LayerStack) -> bytes:
-    """Draw the assembly picture as PNG, 1600 px wide."""
-    drawn, (width, height) = _drawn(stack)
+def assembly_png(stack: LayerStack, behind: Colour | None = None) -> bytes:
+    """Draw the assembly picture as PNG, 1600 px wide, on what it is laid on."""
+    paper, ink = _paper_and_ink(behind)
+    drawn, (width, height) = _drawn(stack, ink)
     scale = _FINER * _WIDE_PX / width
     rgb = np.empty((round(height * scale), _FINER * _WIDE_PX, 3), np.uint8)
-    rgb[:] = colour_of(_PAPER)
+    rgb[:] = colour_of(paper)
     for path, colour, opacity in drawn:
         mask = np.zeros(rgb.shape[:2], np.uint8)
         cv2.fillPoly(mask, _rings(path, scale), 1, cv2.LINE_8, _SHIFT)

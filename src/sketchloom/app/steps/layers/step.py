@@ -8,6 +8,7 @@ from sketchloom.app.canvas.tools import AcrossTool, JoinTool, PickTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.layers.behind import BehindCard
 from sketchloom.app.steps.layers.centre_lines import CentreLinesCard
 from sketchloom.app.steps.layers.details import DetailCard, HiddenCard
 from sketchloom.app.steps.layers.double_edges import DoubleEdgesCard
@@ -52,12 +53,22 @@ class LayersStep(Step):
         self.stock, self.stocks = StockCard(self, self.shelf), StocksCard(self, self.shelf)
         self.weights = WeightsCard(self)
         self.double, self.centre = DoubleEdgesCard(self), CentreLinesCard(self)
+        self.behind = BehindCard(self)
         self.order.selected.connect(self.layer_wanted)
         for way in ("backed", "stencil"):  # what such a way is about stands open then
             self.ways.ways[way].clicked.connect(lambda: self.base.fold(False))
         for card in (self.ways, self.order, self.stock, self.layer):
             self.add(card)
-        for card in (self.slip, self.base, self.ground, self.detail, self.hidden, self.double, self.centre):
+        for card in (
+            self.slip,
+            self.base,
+            self.ground,
+            self.detail,
+            self.hidden,
+            self.double,
+            self.centre,
+            self.behind,
+        ):
             self.add(card, folded=True)
         for card in (self.weights, self.stocks):
             self.add(card, folded=True)

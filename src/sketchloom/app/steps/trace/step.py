@@ -165,12 +165,13 @@ class TraceStep(Step):
             card.show_result(result)
         if self._changed is None or self._before is None:
             return
-        (before, nodes), (label, changes) = self._before, self._changed
+        (before, had), (label, changes) = self._before, self._changed
         if self.model.recipe != before.with_("trace", **changes):  # undone, or changed elsewhere too
             self._forget_effect()
         elif result.recipe == self.model.recipe and not result.preview:
-            more = self.nodes_of(result) - nodes
-            label.setText(f"adds {more} nodes" if more > 0 else f"saves {-more} nodes" if more else "same nodes")
+            more = self.nodes_of(result) - had
+            nodes = f"{abs(more)} node{'' if abs(more) == 1 else 's'}"
+            label.setText(f"adds {nodes}" if more > 0 else f"saves {nodes}" if more else "same nodes")
 
     def figure(self, result: Result) -> str:
         """Largest deviation."""
