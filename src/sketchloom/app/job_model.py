@@ -9,7 +9,8 @@ from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
-from sketchloom.app.runner import Progress, Runner, StageFailedError
+from sketchloom.app.job_files import JobFiles
+from sketchloom.app.runner import Progress, Runner
 from sketchloom.app.shelf import StockShelf
 from sketchloom.core.job import (
     STEP_OF_STAGE,
@@ -19,12 +20,8 @@ from sketchloom.core.job import (
     Recipe,
     Result,
     is_work_by_hand,
-    print_and_cut,
-    write_job,
 )
-from sketchloom.core.picture import DPI, Crop, Picture, Row
-from sketchloom.core.regions import coloured
-from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
+from sketchloom.core.picture import Crop, Picture, Row
 from sketchloom.core.stock import Shelf
 from sketchloom.core.survey import SourceMeasures
 
@@ -32,12 +29,11 @@ __all__ = ["JobModel"]
 
 _REST = 500
 """Milliseconds after which a gesture that stands still has ended."""
-_PREVIEW_PIXELS = 300_000
 _LARGE = 4_000_000
 """px; of a larger picture pieces are shown reduced at first."""
 
 
-class JobModel(QObject):
+class JobModel(JobFiles, QObject):
     """Knows no widget; the window listens to it."""
 
     job_changed = Signal(bool)
@@ -332,85 +328,6 @@ class JobModel(QObject):
     def _tell_failure(self, result: Result) -> None:
         if result.failure is not None:
             self._on_failed(result.failure.stage, result.failure.sentence, result.failure.details)
-
-    def save_print(self, path: Path, dpi: float) -> None:
-        """Write the prepared picture as PNG at some dots an inch, and beside it the line to cut round it."""
-
-        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            prepared = result.prepared.picture
-            width_mm = result.picture.width / result.finished.px_per_mm
-            both = print_and_cut(prepared, width_mm, dpi, self.pipeline, progress)
-            return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
-
-        def done(names: list[str]) -> None:
-            self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
-
-        self._write(files, done)
-
-    def save_assembly(self, path: Path) -> None:
-        """Draw the layers lifted apart and numbered; the ending says whether as PNG or as SVG."""
-
-        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            draw = assembly_svg if path.suffix.lower() == ".svg" else assembly_png
-            return {path: draw(result.stack, result.recipe.look.behind)}
-
-        self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
-
-    def send(self, path: Path, each: bool) -> None:
-        """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
-
-        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            made = files_of(WRITERS[path.suffix.lower()], result.stack.cuts, each)
-            return {path.with_name(f"{path.stem}{name}{path.suffix}"): data for name, data in made.items()}
-
-        def done(names: list[str]) -> None:
-            what = names[0] if len(names) == 1 else f"{len(names)} files"
-            self.sent = f"{what} in {path.parent}"
-            self.said.emit(f"Saved {what} in {path.parent}.")
-            self.result_ready.emit()
-
-        self._write(files, done)
-
-    def _write(self, files: Callable[[Result, Progress], dict[Path, bytes]], done: Callable[[list[str]], None]) -> None:
-        """Write files of the recipe in force, in their turn, whatever is changed meanwhile."""
-        picture, recipe = self.picture, self.recipe
-        if picture is None:
-            return
-
-        def work(progress: Progress) -> list[str]:
-            result = self.pipeline.results(picture, recipe, progress)
-            if result.failure is not None:
-                raise StageFailedError(result.failure)
-            progress("send", 0.0)
-            made = files(result, progress)
-            progress("send", 0.9)
-            write_all(made)
-            return [file.name for file in made]
-
-        self.runner.enqueue(work, done, "send", must=True)
-
-    def save(self, path: Path, held: Held | None = None, then: Callable[[], object] = lambda: None) -> None:
-        """Write a job file, by default of the job in hand; what the recipe makes of it is put in where it is known."""
-        held = held or self.current
-        if held is None:
-            return
-        job, result = held.now, None if self.stale or held is not self.current else self.result
-
-        def work(progress: Progress) -> None:
-            progress("send", 0.0)
-            svg = preview = None
-            if result is not None:
-                svg = files_of(SVG, result.stack.cuts, each=False)[""]
-                preview = png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)
-            write_job(path, job, svg, preview)
-
-        def done(_: None) -> None:
-            held.path, held.saved = path, job
-            self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
-            self.job_saved.emit()
-            then()
-
-        self.runner.enqueue(work, done, "send", must=True)
 
     def _on_failed(self, stage: str, sentence: str, details: str) -> None:
         self.failed.emit(STEP_OF_STAGE.get(stage, "source"), sentence, details)

@@ -1,0 +1,126 @@
+"""Files that the job in hand is written to: the job, its layers, pictures."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import SignalInstance
+
+from sketchloom.app.held import Held
+from sketchloom.app.runner import Progress, Runner, StageFailedError
+from sketchloom.core.job import (
+    Pipeline,
+    Recipe,
+    Result,
+    print_and_cut,
+    write_job,
+)
+from sketchloom.core.picture import DPI, Picture
+from sketchloom.core.regions import coloured
+from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
+
+__all__ = ["JobFiles"]
+
+_PREVIEW_PIXELS = 300_000
+
+
+class JobFiles:
+    """What of the model writes files, in their turn, beside the window; they are never called off."""
+
+    runner: Runner
+    pipeline: Pipeline
+    current: Held | None
+    picture: Picture | None
+    result: Result | None
+    sent: str
+    said: SignalInstance
+    result_ready: SignalInstance
+    job_saved: SignalInstance
+
+    @property
+    def recipe(self) -> Recipe:
+        """The recipe in force."""
+        raise NotImplementedError
+
+    @property
+    def stale(self) -> bool:
+        """Whether the newest result is not one of the recipe in force."""
+        raise NotImplementedError
+
+    def save_print(self, path: Path, dpi: float) -> None:
+        """Write the prepared picture as PNG at some dots an inch, and beside it the line to cut round it."""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            prepared = result.prepared.picture
+            width_mm = result.picture.width / result.finished.px_per_mm
+            both = print_and_cut(prepared, width_mm, dpi, self.pipeline, progress)
+            return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
+
+        def done(names: list[str]) -> None:
+            self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
+
+        self._write(files, done)
+
+    def save_assembly(self, path: Path) -> None:
+        """Draw the layers lifted apart and numbered; the ending says whether as PNG or as SVG."""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            draw = assembly_svg if path.suffix.lower() == ".svg" else assembly_png
+            return {path: draw(result.stack, result.recipe.look.behind)}
+
+        self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
+
+    def send(self, path: Path, each: bool) -> None:
+        """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            made = files_of(WRITERS[path.suffix.lower()], result.stack.cuts, each)
+            return {path.with_name(f"{path.stem}{name}{path.suffix}"): data for name, data in made.items()}
+
+        def done(names: list[str]) -> None:
+            what = names[0] if len(names) == 1 else f"{len(names)} files"
+            self.sent = f"{what} in {path.parent}"
+            self.said.emit(f"Saved {what} in {path.parent}.")
+            self.result_ready.emit()
+
+        self._write(files, done)
+
+    def _write(self, files: Callable[[Result, Progress], dict[Path, bytes]], done: Callable[[list[str]], None]) -> None:
+        """Write files of the recipe in force, in their turn, whatever is changed meanwhile."""
+        picture, recipe = self.picture, self.recipe
+        if picture is None:
+            return
+
+        def work(progress: Progress) -> list[str]:
+            result = self.pipeline.results(picture, recipe, progress)
+            if result.failure is not None:
+                raise StageFailedError(result.failure)
+            progress("send", 0.0)
+            made = files(result, progress)
+            progress("send", 0.9)
+            write_all(made)
+            return [file.name for file in made]
+
+        self.runner.enqueue(work, done, "send", must=True)
+
+    def save(self, path: Path, held: Held | None = None, then: Callable[[], object] = lambda: None) -> None:
+        """Write a job file, by default of the job in hand; what the recipe makes of it is put in where it is known."""
+        held = held or self.current
+        if held is None:
+            return
+        job, result = held.now, None if self.stale or held is not self.current else self.result
+
+        def work(progress: Progress) -> None:
+            progress("send", 0.0)
+            svg = preview = None
+            if result is not None:
+                svg = files_of(SVG, result.stack.cuts, each=False)[""]
+                preview = png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)
+            write_job(path, job, svg, preview)
+
+        def done(_: None) -> None:
+            held.path, held.saved = path, job
+            self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
+            self.job_saved.emit()
+            then()
+
+        self.runner.enqueue(work, done, "send", must=True)
