@@ -18,10 +18,13 @@ class HeldKeys(QObject):
     def __init__(self, canvas: Canvas, app: QApplication) -> None:
         super().__init__(canvas)
         self._canvas = canvas
+        self._clicked = False
+        """Whether what has the focus got it by a click; what Tab went to keeps its Space."""
         app.focusChanged.connect(self._follow)
 
     def _follow(self, old: QWidget | None, new: QWidget | None) -> None:
         """Watch what has the focus, and nothing else."""
+        self._clicked = QApplication.mouseButtons() != Qt.MouseButton.NoButton
         if old is not None:
             old.removeEventFilter(self)
         if new is not None and new.window() is self._canvas.window():
@@ -39,7 +42,8 @@ class HeldKeys(QObject):
             return not event.isAutoRepeat() and self._set(name, False)
         typed = isinstance(watched, _TYPED)
         aside = event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier or QApplication.activePopupWidget() is not None
-        pressed = name == "pans" and watched is not self._canvas and not self._canvas.underMouse()  # it is the button's
+        ours = watched is self._canvas or (self._clicked and self._canvas.underMouse())
+        pressed = name == "pans" and not ours  # it is the button's
         if typed or aside or pressed:
             return False
         if not event.isAutoRepeat():
