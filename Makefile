@@ -64,6 +64,7 @@ bench: setup $(TOOLS)
 	$(BIN)/python benchmarks/kinds.py
 	$(BIN)/python benchmarks/width.py
 	$(BIN)/python benchmarks/tidy.py
+	$(BIN)/python benchmarks/window.py
 	$(BIN)/python benchmarks/layers.py
 	$(BIN)/python benchmarks/check.py
 

@@ -1,6 +1,7 @@
 from itertools import pairwise
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
@@ -14,6 +15,7 @@ from sketchloom.core.arrays import (
     dots,
     looked_up,
     near_pairs,
+    nearest,
     places_of,
     ranges,
     rank_chains,
@@ -105,3 +107,20 @@ def test_near_pairs_are_those_of_scipys_tree(points, others, reach):
         wanted = {(i, j) for i, near in enumerate(KDTree(others).query_ball_point(points, reach)) for j in near}
     one, other = near_pairs(points, others, reach)
     assert len(one) == len(wanted) and set(zip(one.tolist(), other.tolist(), strict=True)) == wanted
+
+
+@given(
+    st.integers(1, 4),
+    st.sampled_from((1, 7, 300)),
+    st.sampled_from((1, 40, 900)),
+    st.sampled_from((0.05, 1.0, 8.0)),
+    st.integers(0, 9),
+)
+def test_nearest_places_are_as_near_as_those_of_scipys_tree(more, places, points, reach, seed):
+    rng = np.random.default_rng(seed)
+    there = rng.uniform(-9, 9, (places, 1 + more))
+    here = np.vstack([there[rng.integers(0, places, points)] + rng.normal(0, 0.4, (points, 1 + more)),
+                      rng.uniform(-90, 90, (5, 1 + more))])  # fmt: skip
+    found = nearest(there, here, reach)
+    away, _ = KDTree(there).query(here)
+    assert np.hypot.reduce(here - there[found], axis=1) == pytest.approx(away, abs=1e-9)

@@ -283,6 +283,19 @@ def test_history_undoes_a_gesture_as_one_step():
     assert history.redo_name is None
 
 
+def test_history_takes_back_and_makes_again_what_was_done_beside_the_recipe():
+    history, shelf = History(Recipe()), ["b"]
+    history.push("Inks", Recipe().with_("separate", inks=2))
+    history.push_beside("Stock", lambda: shelf.remove("b"), lambda: shelf.append("b"))
+    assert history.undo_name == "Stock" and history.recipe.separate.inks == 2
+    assert history.undo() and shelf == [] and history.recipe.separate.inks == 2
+    assert history.undo() and history.recipe == Recipe() and not history.undo()
+    assert history.redo() and history.redo() and shelf == ["b"] and not history.redo()
+    history.undo()
+    history.push("Other", Recipe().with_("separate", inks=5))
+    assert not history.redo() and shelf == []
+
+
 @pytest.mark.parametrize("quarters", [0, 1, 2, 3])
 def test_the_worst_place_is_the_farthest_sample_of_any_edge_but_the_frame(quarters):
     corner = draw(
