@@ -5,6 +5,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 import sketchloom
 
 ROOT = Path(sketchloom.__file__).parent
@@ -110,3 +112,22 @@ def test_a_plain_trace_needs_nothing_of_scipy(tmp_path):
     )
     subprocess.run([sys.executable, "-c", code], check=True)
     assert (tmp_path / "a.svg").exists()
+
+
+@pytest.mark.skipif(not sys.platform.startswith("linux"), reason="the C library of other systems")
+def test_large_arrays_lie_in_memory_that_stays():
+    """As mallinfo2(3) of the C library tells: no block is mapped by itself, to be given back at once."""
+    code = (
+        "import ctypes, sys, numpy as np; from sketchloom.memory import keep_freed_memory\n"
+        "class Info(ctypes.Structure): _fields_ = [(n, ctypes.c_size_t) for n in 'abcdefghij']\n"
+        "told = getattr(ctypes.CDLL(None), 'mallinfo2', None)\n"
+        "asked = sys.argv[1] == '1' and keep_freed_memory(1 << 30)\n"
+        "if told is None: print('unknown'); sys.exit()\n"
+        "told.restype = Info; before = told().e; held = np.ones(3_000_000); print(int(asked), told().e - before)"
+    )
+    (_, plain), (asked, kept) = (
+        subprocess.run([sys.executable, "-c", code, way], capture_output=True, text=True, check=True).stdout.split()
+        for way in "01"
+    )
+    assert int(plain) >= 24_000_000
+    assert asked == "1" and kept == "0"

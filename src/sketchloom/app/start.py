@@ -8,16 +8,20 @@ from PySide6.QtWidgets import QApplication
 
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
+from sketchloom.memory import keep_freed_memory
 
 __all__ = ["make_application", "open_window"]
 
 _SWITCH = 0.001
 """s; the interpreter's lock changes hands more often than it would, so that the window answers while stages run."""
+_KEPT = 256 << 20
+"""Bytes of freed memory that the window keeps for its next arrays."""
 
 
 def make_application() -> QApplication:
     """Make the Qt application, dressed."""
     sys.setswitchinterval(_SWITCH)
+    keep_freed_memory(_KEPT)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Sketch Loom")

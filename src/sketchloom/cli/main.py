@@ -9,10 +9,13 @@ import click
 
 from sketchloom import __version__
 from sketchloom.core.errors import NothingToCutError, SketchLoomError
+from sketchloom.memory import keep_freed_memory
 
 __all__ = ["main"]
 
 BAD, NOTHING, STOPPED = 2, 3, 130
+_KEPT = 1 << 30
+"""Bytes of freed memory that a command keeps for its next arrays."""
 _COMMANDS = {
     "trace": "sketchloom.cli.trace:trace",
     "inspect": "sketchloom.cli.inspect:inspect_command",
@@ -57,6 +60,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _say("There is no file of such a name; check it.", BAD)
     if not words or words[0] == "--demo" or not (words[0].startswith("-") or words[0] in _COMMANDS):
         return _open_window(words)
+    keep_freed_memory(_KEPT)
     try:
         code = commands.main(words, prog_name="sketch-loom", standalone_mode=False)
     except click.exceptions.Exit as leaving:

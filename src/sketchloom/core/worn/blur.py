@@ -1,10 +1,11 @@
 """How wide the edges of a picture are, beyond what its pixels make of a sharp one, and how much grain lies on it."""
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Bytes, Floats, places_of
+from sketchloom.core.arrays import Bools, Bytes, Floats, Ints, places_of
 
 __all__ = ["Wear", "grain_level", "light_of", "ramp_sigma", "wear_of"]
 
@@ -70,15 +71,23 @@ def _variances(rgb: Bytes, grain: float, axis: int) -> Floats:
     rows = np.unique(np.linspace(3, height - 4, min(_LINES, height - 6)).astype(np.int64))
     beside = (-1, 0, 1) if grain > 1.2 else (0,)  # what stands upright stays as wide when rows are taken together
 
-    def steps_at(off: int) -> Floats:
-        lines = [light_of(np.moveaxis(rgb.take(rows + off + k, axis), axis, 0)) for k in beside]
-        return np.diff(lines[0] if len(lines) == 1 else np.mean(lines, axis=0), axis=1)
+    pixels = rgb if axis == 0 else rgb.swapaxes(0, 1)
 
-    own, above, below = steps_at(0), steps_at(-2), steps_at(2)
-    return _of_rows(own, above, below, max(1.0, 2.1 * grain))
+    def light_at(line: Ints, place: Ints | slice) -> Floats:
+        seen = [light_of(pixels[line + k, place]) for k in beside]
+        return np.asarray(seen[0] if len(seen) == 1 else np.mean(seen, axis=0))
+
+    def beyond(off: int, row: Ints, low: Ints, high: Ints) -> Floats:
+        """Steps of lines `off` beside those that are looked at, as `_stretch` gives them."""
+        place = low[:, None] + np.arange((high - low).max(initial=0) + 1)
+        steps = np.diff(light_at((rows[row] + off)[:, None], np.clip(place, 0, width - 1)), axis=1)
+        return np.where((place[:, :-1] < high[:, None]) & (place[:, :-1] >= 0) & (place[:, 1:] < width), steps, 0.0)
+
+    own = np.diff(light_at(rows, slice(None)), axis=1)
+    return _of_rows(own, beyond, max(1.0, 2.1 * grain))
 
 
-def _of_rows(own: Floats, above: Floats, below: Floats, least: float) -> Floats:
+def _of_rows(own: Floats, beyond: Callable[[int, Ints, Ints, Ints], Floats], least: float) -> Floats:
     """Squared widths of the edges in steps between pixels; steps two rows above and below say how they slant."""
     width = own.shape[1]
     active = np.abs(own) > least
@@ -96,8 +105,8 @@ def _of_rows(own: Floats, above: Floats, below: Floats, least: float) -> Floats:
     good = (np.abs(total) >= _LEAST_STEP) & ~wrong
     row, begin, end, total, variance = row[good], begin[good], end[good], total[good], variance[good]
     places = []
-    for there in (above, below):
-        sum_there, place, _ = _moments(_stretch(there, row, begin - 4, end + 4))
+    for off in (-2, 2):
+        sum_there, place, _ = _moments(beyond(off, row, begin - 4, end + 4))
         places.append(np.where(np.abs(sum_there - total) < 0.25 * np.abs(total), place, np.nan))
     slope = (places[1] - places[0]) / 4
     upright = np.abs(slope) < 0.5
@@ -105,7 +114,7 @@ def _of_rows(own: Floats, above: Floats, below: Floats, least: float) -> Floats:
     return np.asarray(variance[upright] * cosine2 - 1 / 12)
 
 
-def _stretch(steps: Floats, row: np.ndarray, low: np.ndarray, high: np.ndarray) -> Floats:
+def _stretch(steps: Floats, row: Ints, low: Ints, high: Ints) -> Floats:
     """Steps of each row from `low` to before `high`, 0 outside; (N, longest of them) float64."""
     place = low[:, None] + np.arange((high - low).max(initial=0))
     inside = (place < high[:, None]) & (place >= 0) & (place < steps.shape[1])
