@@ -6,6 +6,7 @@ import warnings
 from functools import cache
 from pathlib import Path
 
+import cv2
 import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
 
@@ -163,10 +164,10 @@ def _as_rgba(image: Image.Image) -> np.ndarray:
     alpha = turned.getchannel("A") if turned.mode in ("RGBA", "LA") else None
     colour = turned.convert(turned.mode[:-1]) if alpha is not None else turned
     rgb = _to_srgb(colour, profile) if profile else colour.convert("RGB")
-    rgba = np.empty((rgb.height, rgb.width, 4), np.uint8)
-    rgba[..., :3] = np.asarray(rgb)
-    rgba[..., 3] = 255 if alpha is None else np.asarray(alpha)
-    return rgba
+    rgba = cv2.cvtColor(np.asarray(rgb), cv2.COLOR_RGB2RGBA)
+    if alpha is not None:
+        rgba[..., 3] = np.asarray(alpha)
+    return np.asarray(rgba, np.uint8)
 
 
 def _eight_bit(values: np.ndarray, mode: str) -> np.ndarray:
