@@ -21,13 +21,16 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QMessageBox,
+    QPushButton,
 )
 
 from sketchloom.app.fields import Elided, Field
 from sketchloom.app.measures import area_words, in_words
+from sketchloom.app.settings import load_settings
 from sketchloom.app.tab_order import stops_of
 from sketchloom.app.theme.style import font
 from sketchloom.app.thing_menu import thing_menu
+from sketchloom.app.window import Window
 from sketchloom.core.job import read_job
 from sketchloom.core.picture import Crop, Sharpen, Stroke, Turn
 from sketchloom.core.send import SVG
@@ -671,3 +674,43 @@ def test_the_work_is_shown_on_what_it_lies_on_and_a_layer_of_that_colour_is_left
     opened.model.undo()
     settled(opened)
     assert opened.model.recipe.look.behind is None and opened.canvas.scene.ground != "#8e2a5b"
+
+
+def test_a_double_click_goes_to_the_card_of_the_layer(opened):
+    tidy = opened.by_key["tidy"]
+    piece = max(tidy.pieces.cut, key=lambda one: tidy.pieces.measure(one).area)
+    at = tidy.pieces.anchors([piece])[0].at
+    opened.show_step("separate")
+    opened.by_key["layers"].layer.fold(True)
+    QTest.mouseDClick(opened.canvas, Qt.MouseButton.LeftButton, pos=opened.canvas.widget_point(at).toPoint())
+    assert opened.step.key == "layers" and not opened.step.layer.folded
+    assert opened.canvas.selected == opened.step.layer.key == tidy.pieces.measure(piece).key
+    opened.canvas.zoom_by(3.0)
+    zoom = opened.canvas.zoom
+    QTest.mouseDClick(opened.canvas, Qt.MouseButton.LeftButton, pos=opened.canvas.widget_point((0.01, 0.01)).toPoint())
+    assert opened.canvas.zoom < zoom  # nothing is cut there: all is shown
+
+
+def test_what_was_opened_before_stands_at_source(opened, settled, art):
+    opened.show_step("source")
+    recent = opened.by_key["source"].recent
+    assert recent.isVisible() and recent.folded
+    recent.fold(False)
+    (button,) = shown(recent, QPushButton)
+    assert button.text() == art.name
+    button.click()
+    until(lambda: len(opened.model.held) == 2)
+    settled(opened)
+    assert opened.model.current.source == art
+
+
+def test_the_size_of_the_window_is_remembered(opened, monkeypatch):
+    opened.resize(1111, 777)
+    opened.close()
+    assert load_settings().size == (1111, 777)
+    again = Window()
+    assert (again.width(), again.height()) == (1111, 777)
+    again.measured.close()
+    for step in again.steps:
+        step.close_down()
+    again.model.close()

@@ -18,6 +18,8 @@ class Settings(msgspec.Struct, frozen=True):
     theme: str | None = None
     unit: str = "mm"
     recent: tuple[str, ...] = ()
+    size: tuple[int, int] | None = None
+    """Of the window when it was closed last, px."""
     folds: tuple[tuple[str, bool], ...] = ()
     """Cards that were folded, or unfolded, by hand: step and card, and whether it is folded."""
 

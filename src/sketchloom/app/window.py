@@ -48,6 +48,8 @@ from sketchloom.core.units import PX_PER_MM_UNSET
 __all__ = ["Window"]
 
 _MOST_RECENT = 8
+_SIZE, _WIDEST = (1280, 800), 16_000
+"""px, at the first start; and what no screen has."""
 
 
 class Window(QMainWindow):
@@ -59,7 +61,8 @@ class Window(QMainWindow):
         self.model = JobModel()
         self.unit = self.settings.unit if self.settings.unit in ("mm", "cm", "in") else "mm"
         self.setWindowTitle("Sketch Loom")
-        self.resize(1280, 800)
+        wide, high = self.settings.size or _SIZE
+        self.resize(min(wide, _WIDEST), min(high, _WIDEST))
         self.setMinimumSize(900, 600)
         self.setAcceptDrops(True)
         self.measured = Measured(self.model)
@@ -156,6 +159,7 @@ class Window(QMainWindow):
         canvas.zoom_changed.connect(lambda _: self._show_zoom())
         canvas.resized.connect(self.over.place)
         canvas.clicked.connect(self._on_clicked)
+        canvas.double_clicked.connect(self._open_layer)
         canvas.asked.connect(lambda at, where: show_menu(self, at, where))
         self.width_field.committed.connect(lambda mm: self.set_size("width", mm))
         self.height_field.committed.connect(lambda mm: self.set_size("height", mm))
@@ -427,6 +431,19 @@ class Window(QMainWindow):
             return
         self.ledger.select(layer_key_at(result, at))
 
+    def _open_layer(self, at: Point) -> None:
+        """Go to the card of the layer that lies at a place; where none lies, show all."""
+        result = self.model.result
+        known = result is not None and result.has("tidy", "palette", "mended")
+        key = layer_key_at(result, at) if known and result is not None else ""
+        if not key:
+            self.canvas.fit()
+            return
+        self.show_step("layers")
+        self.ledger.select(key)
+        layers = self.by_key["layers"]
+        layers.open_card(layers.layer)
+
     def _on_lift(self, value: int) -> None:
         self.canvas.lift = value / 100
         if value and self.canvas.view != "Layers":
@@ -473,6 +490,8 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask before unsaved work is left; where it is saved first, the window closes once that is done."""
         if self.dialogs.may_leave(self.close):
+            if not self.isMaximized() and not self.isFullScreen():
+                self._remember(size=(self.width(), self.height()))
             self.measured.close()
             for step in self.steps:
                 step.close_down()

@@ -33,6 +33,8 @@ class Canvas(Navigated):
 
     clicked = Signal(object)
     """Source point of a click with no tool in hand."""
+    double_clicked = Signal(object)
+    """Source point of a double click with no tool in hand."""
     asked = Signal(object, object)
     """Source point of a right click, and where on the screen it was."""
     resized = Signal()
@@ -172,11 +174,11 @@ class Canvas(Navigated):
         self._drags_divider = False
 
     def mouseDoubleClickEvent(self, event) -> None:
-        """Fit, or end what the tool draws."""
+        """Tell where, or end what the tool draws."""
         if self.tool is not None:
             self.tool.finish()
-        else:
-            self.fit()
+        elif self.model.result is not None:
+            self.double_clicked.emit(self.source_point(event.position()))
 
     def keyPressEvent(self, event) -> None:
         """Arrows pan, with Shift they move the divider; with a tool in hand they move its mark."""

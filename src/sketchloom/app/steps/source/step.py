@@ -11,6 +11,7 @@ from sketchloom.app.steps.source.drawings import DrawingsCard
 from sketchloom.app.steps.source.kind import KindCard
 from sketchloom.app.steps.source.open_jobs import OpenJobsCard
 from sketchloom.app.steps.source.picture import PictureCard
+from sketchloom.app.steps.source.recent import RecentCard
 from sketchloom.app.steps.source.report import ReportCard
 from sketchloom.app.steps.source.start import StartCard
 from sketchloom.core.job import Result
@@ -35,6 +36,8 @@ class SourceStep(Step):
         self._filled = (self.picture, self.report, self.kind)
         for card in (*self._filled, self.drawings, self.open_jobs):
             self.add(card).hide()
+        self.recent = RecentCard()
+        self.add(self.recent, folded=True).hide()
         rights = self.add(Card("Before you cut", "rights"), folded=True)
         rights.body.addWidget(
             faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
@@ -47,6 +50,7 @@ class SourceStep(Step):
         self.start.demo_chosen.connect(frame.open_demo)
         self.start.show_recent(frame.settings.recent, lambda name: frame.open(Path(name)))
         self.put_away.connect(frame.dialogs.put_away)
+        self._recent = lambda: self.recent.show_recent(frame.settings.recent, frame.open)
 
     def pixels(self) -> str:
         """Say how many pixels the opened picture has."""
@@ -62,6 +66,7 @@ class SourceStep(Step):
             card.show()
         for card in (*self._filled, self.drawings, self.open_jobs):
             card.show_result(result)
+        self._recent()
 
     def figure(self, result: Result) -> str:
         """Pixels."""
