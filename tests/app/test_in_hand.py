@@ -714,3 +714,17 @@ def test_the_size_of_the_window_is_remembered(opened, monkeypatch):
     for step in again.steps:
         step.close_down()
     again.model.close()
+
+
+def test_glitter_and_wood_look_so(opened, settled):
+    """Over what is one colour on plain stock, glitter and wood show several."""
+    opened.show_step("layers")
+    seen = {}
+    for name in ("Card", "Glitter film", "Plywood"):
+        stock = next(one for one in opened.model.shelf.stocks if name.lower() in f"{one.name} {one.kind}".lower())
+        opened.model.change("Stock", "layers", stock=stock)
+        settled(opened)
+        image = opened.canvas.grab().toImage()
+        x, y = opened.canvas.widget_point((0.3, 0.16)).toTuple()
+        seen[name] = len({image.pixel(int(x) + dx, int(y) + dy) for dx in range(24) for dy in range(12)})
+    assert seen["Card"] == 1 and seen["Glitter film"] > 5 and seen["Plywood"] > 3

@@ -19,7 +19,7 @@ from sketchloom.core.palette import Palette, colour_of, hex_of
 from sketchloom.core.picture import Picture, Point, reduce_picture
 from sketchloom.core.regions import LabelMap, coloured, nearest_apart
 
-__all__ = ["LaidScene"]
+__all__ = ["LaidScene", "Shown"]
 
 _REGION_PIXELS = 6_000_000
 _PICTURE_PIXELS = 6_000_000
@@ -41,7 +41,7 @@ def _to_px(result: Result) -> QTransform:
     return QTransform(scale, 0, 0, scale, left, top)
 
 
-class _Shown:
+class Shown:
     """One layer as drawn, in px of the full picture; what no view shows is never made."""
 
     def __init__(
@@ -50,6 +50,7 @@ class _Shown:
         self._shapes = shapes
         self.key, self.name, self.hidden = layer.key, layer.name, layer.hidden
         self.colour = QColor(layer.colour)
+        self.kind = layer.stock.kind if layer.stock is not None else None
         self._path, self._shown, self._to_px = layer.path, shown, to_px
 
     @cached_property
@@ -120,7 +121,7 @@ class LaidScene(QObject):
         self._laid: dict[int, tuple[Picture, _Laid]] = {}
         self._regions = QPixmap()
         self._regions_of: tuple[LabelMap, Palette] | None = None
-        self._layers: list[_Shown] = []
+        self._layers: list[Shown] = []
         self._reduced: list[tuple[Picture, Picture]] = []
         self._coloured: tuple[LabelMap, Palette, Bytes] | None = None
         self._drawn: list[tuple[Path, QTransform, Shapes]] = []
@@ -223,7 +224,7 @@ class LaidScene(QObject):
     def _show_layers(self, result: Result) -> None:
         to_px = _to_px(result)
         self._layers = [
-            _Shown(layer, shown, to_px, self._shapes)
+            Shown(layer, shown, to_px, self._shapes)
             for layer, shown in zip(result.stack.layers, result.stack.shown, strict=True)
         ]
         self._strokes = [(QColor(layer.ink.hex), to_px.map(painter_path(layer.path))) for layer in result.stack.strokes]

@@ -4,8 +4,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
-from sketchloom.app.canvas.laid import LaidScene
+from sketchloom.app.canvas.laid import LaidScene, Shown
 from sketchloom.app.canvas.shapes import Shapes
+from sketchloom.app.canvas.textures import texture_of
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import legible_on
@@ -108,8 +109,7 @@ class Scene(LaidScene):
                     continue
                 if self._stacked:
                     self._paint_shadow(painter, layer.own)
-                for shape in self._seen(painter, layer.own if self._stacked else layer.carried):
-                    painter.fillPath(shape, layer.colour)
+                self._fill(painter, layer, layer.own if self._stacked else layer.carried)
             self._paint_gaps(painter)
             self._paint_selected(painter)
             if nodes:
@@ -136,12 +136,22 @@ class Scene(LaidScene):
                 shade.setAlphaF(0.05 * self.lift)
                 for shape in self._seen(painter, shapes, spread):
                     painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
-            for shape in self._seen(painter, shapes):
-                painter.fillPath(shape, layer.colour)
+            self._fill(painter, layer, shapes)
             if self.selected == layer.key:
                 self._outline(painter, shapes)
             if self.lift > 0.35:
                 self._paint_name(painter, f"{place + 1} {layer.name}", tilt.map(QPointF(size.width(), middle.y())))
+
+    def _fill(self, painter: QPainter, layer: Shown, shapes: Shapes) -> None:
+        """Fill a layer as its stock looks; a texture is as fine on the screen at any zoom."""
+        seen, texture = self._seen(painter, shapes), texture_of(layer.kind)
+        for shape in seen:
+            painter.fillPath(shape, layer.colour)
+        if texture is not None:
+            brush = QBrush(texture)
+            brush.setTransform(QTransform.fromScale(1 / self._room.m11(), 1 / self._room.m22()))
+            for shape in seen:
+                painter.fillPath(shape, brush)
 
     def _paint_shadow(self, painter: QPainter, shapes: Shapes) -> None:
         """A soft shadow at the lower edge of a layer, as wide on the screen at any zoom."""
