@@ -199,6 +199,24 @@ def test_what_is_done_before_the_last_result_is_there_is_done_on_it(opened, sett
     assert [edit.what for edit in opened.model.recipe.trace.edits] == ["Node deleted", "Node moved"]
 
 
+def test_two_nodes_taken_out_at_once_are_both_gone(opened, settled):
+    trace = opened.by_key["trace"]
+    opened.show_step("trace")
+    trace.draw_with("nodes")
+    tool = trace._tool
+    nodes, _ = tool.nodes()
+    arcs = [node.arc for node in nodes]
+    arc = max(set(arcs), key=arcs.count)
+    own = sorted((node for node in nodes if node.arc == arc), key=lambda node: node.place)
+    first, second = (np.array(tool._source(tool._at(node))) for node in own[1:3])
+    for place in (first, second):  # neighbours: what the first leaves is what the second works on
+        tool.chosen = place
+        QTest.keyClick(opened.canvas, Qt.Key.Key_Delete)
+    settled(opened)
+    assert len(tool.nodes()[0]) == len(nodes) - 2
+    assert [edit.what for edit in opened.model.recipe.trace.edits] == ["Node deleted"] * 2
+
+
 def test_held_arrows_move_pieces_by_all_their_steps(opened, settled):
     tidy = opened.by_key["tidy"]
     opened.show_step("tidy")
@@ -289,6 +307,7 @@ def test_a_name_that_is_typed_goes_on_over_a_new_result(opened, settled):
     QTest.keyClicks(name, "Dark")
     called = name.accessibleName()
     settled(opened)
+    assert opened.model.recipe.separate.names == ()  # it is not entered yet
     now = QApplication.focusWidget()
     assert isinstance(now, Field) and now.text() == "Dark" and now.accessibleName() == called
     QTest.keyClicks(now, " theme")
@@ -408,6 +427,7 @@ def test_the_ledger_shows_its_figures_whole(opened, settled, size):
     heads = ledger.horizontalHeader().fontMetrics()
     seen = [column for column in range(ledger._rows.columnCount()) if not ledger.isColumnHidden(column)]
     assert {0, 2, 3, 5, 6} <= set(seen)
+    assert sum(map(ledger.columnWidth, seen)) <= ledger.viewport().width()
     for column in seen[1:]:
         head = str(ledger._rows.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole))
         assert heads.horizontalAdvance(head) + 6 <= ledger.columnWidth(column)
