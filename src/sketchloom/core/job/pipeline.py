@@ -19,7 +19,7 @@ _Value = TypeVar("_Value")
 Progress = Callable[[str, float], None]
 """Called with a stage's name and the share of it that is done; raises `Cancelled` to stop the run."""
 
-_CACHE_BYTES = 1_500_000_000
+_CACHE_BYTES = 800_000_000
 _FIRST = ("palette", "choices", "extent")
 _BESIDE = ("narrowest", "checked")
 _WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, *_BESIDE)))
