@@ -5,6 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QWidget
 
 from sketchloom.app.canvas.tools.base import Tool
 from sketchloom.app.job_model import JobModel
@@ -30,7 +31,11 @@ class CurveTool(Tool):
         super().__init__()
         self.model = model
         self._waiting: list[Callable[[], None]] = []
-        model.result_ready.connect(self._go_on)
+
+    def enter(self, canvas: QWidget) -> None:
+        """Be taken in hand: follow the results."""
+        super().enter(canvas)
+        self.model.result_ready.connect(self._go_on)
 
     def when_fresh(self, act: Callable[[], None]) -> None:
         """Do something on the result of the recipe in force: now, or as soon as it is there."""
