@@ -340,6 +340,7 @@ def test_tab_goes_as_things_are_read(opened, settled, key):
     settled(opened)
     opened.show_step(key)
     step = opened.by_key[key]
+    opened._order_tabs()  # as every Tab does first: the strip of quiet work may have come meanwhile
     chain, one = [], opened.canvas.nextInFocusChain()
     while one is not opened.canvas:
         if one.isVisible() and one.isEnabled() and one.focusPolicy() & Qt.FocusPolicy.TabFocus:

@@ -120,9 +120,9 @@ class CanvasBars(QObject):
         return frame, line
 
     @property
-    def bars(self) -> tuple[QFrame, QFrame, QFrame]:
-        """The tabs, the lift and the zoom."""
-        return self._tabs, self.lift_box, self._zoom_box
+    def bars(self) -> tuple[QFrame, ...]:
+        """The tabs, the lift, the zoom, and what works quietly."""
+        return self._tabs, self.lift_box, self._zoom_box, self.quiet_box
 
     def say(self, sentence: str) -> None:
         """Show a sentence for a while."""
