@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
+from sketchloom.app.canvas import View
 from sketchloom.app.canvas.shapes import painter_path, painter_paths
 from tests.conftest import draw
 
@@ -54,6 +55,7 @@ def test_a_view_that_was_moved_and_zoomed_shows_at_rest_what_a_fresh_one_shows(s
     shown.show_view(view)
     canvas = shown.canvas
     canvas.before = None
+    canvas.repaint()
     held = canvas._held[view]
     held._took = 1.0  # as a view that is slow to draw
     canvas.repaint()
@@ -79,3 +81,39 @@ def test_a_view_that_was_moved_and_zoomed_shows_at_rest_what_a_fresh_one_shows(s
     assert np.abs(moving - exact).max(2).mean() < 12  # whole pixels only, and nothing is missing at the edges
     ground = np.abs(exact[:, :20] - moving[:, :20]).max(2)
     assert (ground > 80).mean() < 0.05
+
+
+def test_a_view_of_a_steps_own_lies_in_a_room_of_its_own(shown, qtbot):
+    """Zoom and pan are one for each room; tools of the picture rest, clicks ask the view what lies there."""
+    canvas = shown.canvas
+    boards, drawn = [QSizeF(300, 200)], []
+
+    def paint(painter, room, nodes):
+        drawn.append(room)
+        painter.setTransform(room)
+        painter.fillRect(QRectF(0, 0, 300, 200), "#ff00ff")
+
+    hit = lambda at: "left" if at.x() < 150 else "right"  # noqa: E731
+    canvas.add_view(View("Boards", "Boards", lambda: boards[0], lambda: 1.0, paint, hit, room="boards"))
+    shown.show_step("tidy")
+    canvas.zoom_by(3)
+    place = canvas.zoom, canvas.offset
+    canvas.show_view("Boards")
+    assert (canvas.width() - 300 * canvas.zoom) / 2 == pytest.approx(canvas.offset.x())  # all of it in view
+    assert canvas.tool is not None and canvas.working is None
+    picked = []
+    canvas.clicked.connect(picked.append)
+    at = (canvas.offset + QPointF(40, 40) * canvas.zoom).toPoint()
+    chosen = shown.by_key["tidy"].choice
+    qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
+    assert picked == ["left"] and shown.by_key["tidy"].choice == chosen
+    assert pixels(canvas.grab().toImage())[at.y(), at.x(), :3].tolist() == [255, 0, 255]
+    canvas.show_real_size()
+    assert canvas.zoom == pytest.approx(96 / 25.4)
+    boards[0] = QSizeF(600, 200)
+    canvas.show_view("Regions")
+    assert (canvas.zoom, canvas.offset) == place and canvas.working is canvas.tool
+    canvas.show_view("Boards")
+    assert canvas.zoom == pytest.approx(96 / 25.4)
+    canvas.fit()
+    assert 600 * canvas.zoom <= canvas.width()

@@ -416,6 +416,20 @@ def test_ledger_and_trace_count_the_same_layers(opened, settled):
     assert opened.by_key["trace"].figures.nodes.text() == total
 
 
+def test_order_and_ledger_say_one_number_with_a_base_and_a_gap(opened, settled):
+    """As they are sent: a base counts, a gap that parts pieces too, a hidden layer does not."""
+    key = opened.model.result.stack.layers[1].key
+    opened.model.change("Backed", "layers", build="backed", rim=4.0, rim_gap=1.0)
+    settled(opened)
+    opened.by_key["layers"].rule("Hide", key, hidden=True)
+    settled(opened)
+    opened.show_step("layers")
+    total = opened.ledger._rows.rowCount() - 1
+    by_hand, cut = opened.ledger.text_at(total, 3), opened.ledger.text_at(total, 5)
+    told = opened.by_key["layers"].order.now.text()
+    assert f"{by_hand if by_hand != '0' else 'none'} by hand, {cut} of cut" in told, (told, by_hand, cut)
+
+
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (900, 600)])
 def test_the_ledger_shows_its_figures_whole(opened, settled, size):
     opened.resize(*size)

@@ -6,7 +6,6 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QSlider
 
-from sketchloom.app.canvas import VIEWS
 from sketchloom.app.fields import LengthField
 from sketchloom.app.theme import DARK, LIGHT, theme
 from sketchloom.app.theme.tokens import contrast
@@ -131,7 +130,7 @@ def test_the_lift_parts_the_layers_and_puts_them_back(opened):
 def test_each_view_shows_something_of_its_own(opened):
     opened.compare = False
     seen = []
-    for view in VIEWS:
+    for view in opened.over.views:
         opened.show_view(view)
         seen.append(opened.canvas.grab().toImage())
     assert all(one != other for i, one in enumerate(seen) for other in seen[i + 1 :])

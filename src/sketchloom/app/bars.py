@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QSize, Qt, QTimer
+from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
-from sketchloom.app.canvas import VIEWS
+from sketchloom.app.canvas import Canvas
 from sketchloom.app.commands import Commands
 from sketchloom.app.controls import Slide
 from sketchloom.app.fields import Elided, LengthField, faded
@@ -72,20 +72,27 @@ class TopBar(QFrame):
 class CanvasBars(QObject):
     """Tabs, lift, zoom and notices; they float over the canvas."""
 
-    def __init__(self, canvas: QWidget, commands: Commands) -> None:
+    view_chosen = Signal(str)
+    """Key of the view whose tab was clicked."""
+
+    def __init__(self, canvas: Canvas, commands: Commands) -> None:
         super().__init__(canvas)
         self._canvas = canvas
         self._tabs, tabs = self._floating(2, 2)
         tabs.setSpacing(1)
-        self.views = QButtonGroup(self)
-        for place, view in enumerate(VIEWS):
-            button = QToolButton()
-            button.setText(view)
-            button.setCheckable(True)
-            button.setProperty("tab", True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.views.addButton(button, place)
-            tabs.addWidget(button)
+        one_of = QButtonGroup(self)
+        self.views: dict[str, QToolButton] = {}
+        """The tabs, by the keys of their views."""
+        for view in canvas.views.values():
+            if view.tab:
+                button = self.views[view.key] = QToolButton()
+                button.setText(view.tab)
+                button.setCheckable(True)
+                button.setProperty("tab", True)
+                button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+                button.clicked.connect(lambda _, key=view.key: self.view_chosen.emit(key))
+                one_of.addButton(button)
+                tabs.addWidget(button)
         self.lift_box, lift = self._floating(11, 4)
         lift.addWidget(faded("Lift", wrap=False))
         self.lift = Slide("Lift the layers apart")
@@ -123,6 +130,11 @@ class CanvasBars(QObject):
     def bars(self) -> tuple[QFrame, ...]:
         """The tabs, the lift, the zoom, and what works quietly."""
         return self._tabs, self.lift_box, self._zoom_box, self.quiet_box
+
+    @property
+    def view(self) -> str:
+        """Key of the view whose tab is down, or nothing."""
+        return next((key for key, button in self.views.items() if button.isChecked()), "")
 
     def say(self, sentence: str) -> None:
         """Show a sentence for a while."""

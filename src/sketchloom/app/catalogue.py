@@ -1,6 +1,5 @@
 """The catalogue: the window's own commands, declared once each with key, icon and help; steps declare theirs."""
 
-from sketchloom.app.canvas import VIEWS
 from sketchloom.app.commands import Command
 from sketchloom.app.demo import DEMOS
 from sketchloom.app.frame import Frame
@@ -78,9 +77,10 @@ def _steps(window: Frame) -> None:
 def _canvas(window: Frame) -> None:
     add, canvas, lift = window.commands.add, window.canvas, window.lift
     have = lambda: _have(window)  # noqa: E731
-    for view in VIEWS:
-        show = lambda view=view: window.show_view(view)  # noqa: E731
-        add(f"view-{view.lower()}", Command(f"Show {view.lower()}", show, can=have))
+    for view in canvas.views.values():
+        if view.tab:
+            show = lambda key=view.key: window.show_view(key)  # noqa: E731
+            add(f"view-{view.key.lower()}", Command(f"Show {view.tab.lower()}", show, can=have))
     divider = "A divider to drag; Shift and arrows move it"
     add("compare", Command("Before and after", window.toggle_compare, "D", help=divider, can=have))
     add("fit", Command("Fit the picture in view", canvas.fit, "F", "maximize"))

@@ -10,7 +10,18 @@ _REST = 700
 """Milliseconds after which a number that is typed is taken."""
 
 
-class Choice(QComboBox):
+class _Still:
+    """What the wheel turns only once it was clicked; until then the panel scrolls."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Turn it, if it is in hand."""
+        if self.hasFocus():  # type: ignore[attr-defined]
+            super().wheelEvent(event)  # type: ignore[misc]
+        else:
+            event.ignore()
+
+
+class Choice(_Still, QComboBox):
     """A list box: the wheel turns it only once it was clicked, and letters are the window's commands."""
 
     def __init__(self, name: str = "") -> None:
@@ -20,13 +31,6 @@ class Choice(QComboBox):
             self.setAccessibleName(name)
             self.setToolTip(name)
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Turn it, if it is in hand; else the panel scrolls."""
-        if self.hasFocus():
-            super().wheelEvent(event)
-        else:
-            event.ignore()
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows choose, Space opens it; a letter is no choice."""
         if event.text().isprintable() and event.text().strip() and not self.view().isVisible():
@@ -35,7 +39,7 @@ class Choice(QComboBox):
             super().keyPressEvent(event)
 
 
-class Number(QSpinBox):
+class Number(_Still, QSpinBox):
     """A whole number: what is typed is one change, and the wheel turns it only once it was clicked."""
 
     def __init__(self) -> None:
@@ -46,28 +50,14 @@ class Number(QSpinBox):
         self._rest.timeout.connect(self.interpretText)  # typing that rests is taken as if by Enter
         self.lineEdit().textEdited.connect(lambda _: self._rest.start())
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Turn it, if it is in hand; else the panel scrolls."""
-        if self.hasFocus():
-            super().wheelEvent(event)
-        else:
-            event.ignore()
 
-
-class Slide(QSlider):
+class Slide(_Still, QSlider):
     """A slider that the wheel moves only once it was clicked."""
 
     def __init__(self, name: str) -> None:
         super().__init__(Qt.Orientation.Horizontal)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Move it, if it is in hand; else the panel scrolls."""
-        if self.hasFocus():
-            super().wheelEvent(event)
-        else:
-            event.ignore()
 
 
 def narrow_box(name: str) -> Choice:

@@ -10,10 +10,10 @@ from sketchloom.core.picture import Point
 __all__ = ["show_menu", "thing_menu"]
 
 
-def thing_menu(window: Frame, at: Point) -> QMenu:
-    """Make the menu for a place of the source: its layer, its piece, and the view."""
+def thing_menu(window: Frame, at: Point | None) -> QMenu:
+    """Make the menu for a place of the source: its layer, its piece, and the view; without a place the view alone."""
     menu, result = QMenu(window), window.model.result  # type: ignore[arg-type]
-    if result is not None and result.has("tidy", "palette", "mended"):
+    if at is not None and result is not None and result.has("tidy", "palette", "mended"):
         layer = result.stack.layer(layer_key_at(result, at))
         if layer is not None:
             menu.addSection(layer.name)
@@ -61,6 +61,6 @@ def _zoom_to(window: Frame, pieces: list[int]) -> None:
     window.canvas.show_area(low, high)
 
 
-def show_menu(window: Frame, at: Point, where: QPoint) -> None:
+def show_menu(window: Frame, at: Point | None, where: QPoint) -> None:
     """Open the menu at a place of the screen."""
     thing_menu(window, at).exec(where)

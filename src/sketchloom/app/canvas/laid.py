@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import cached_property
 
 import numpy as np
-from PySide6.QtCore import QLineF, QObject, QSizeF, Qt, Signal
+from PySide6.QtCore import QLineF, QObject, QPointF, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QPainterPath, QPixmap, QPolygonF, QTransform
 
 from sketchloom.app.canvas.shapes import Shapes, nodes_of, painter_path, painter_paths, pixmap_of, polygon_path
@@ -13,7 +13,7 @@ from sketchloom.app.theme import theme
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS
 from sketchloom.core.arrays import Bytes
 from sketchloom.core.curves import Path
-from sketchloom.core.job import Recipe, Result, heat_levels
+from sketchloom.core.job import Recipe, Result, heat_levels, layer_key_at, px_per_mm_of
 from sketchloom.core.layers import Layer
 from sketchloom.core.palette import Palette, colour_of, hex_of
 from sketchloom.core.picture import Picture, Point, reduce_picture
@@ -143,6 +143,21 @@ class LaidScene(QObject):
         """Source coordinates of the picture's top left corner."""
         x, y, w = self.to_source[:, 2].tolist()
         return x / w, y / w
+
+    def px_per_mm(self) -> float | None:
+        """Pixels of the picture that is looked at, a mm; None while no size is known."""
+        result = self._model.result
+        if result is None or self.picture is None or not result.has("finish", "prepare"):
+            return None
+        return px_per_mm_of(result, self.picture)
+
+    def layer_at(self, at: QPointF) -> str:
+        """Key of the layer of the ink at a point of the picture, px; nothing where there is none."""
+        result = self._model.result
+        if result is None or not result.has("tidy", "palette", "mended"):
+            return ""
+        x, y, w = (self.to_source @ np.array([at.x(), at.y(), 1.0])).tolist()
+        return layer_key_at(result, (x / w, y / w))
 
     def look_at(self, pictures: tuple[Picture, Picture] | None) -> None:
         """Show a picture, and as its input another, in place of the prepared and the opened one."""

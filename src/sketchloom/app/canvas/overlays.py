@@ -9,7 +9,6 @@ from sketchloom.app.canvas.navigation import Navigated
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import legible_on
-from sketchloom.core.job import px_per_mm_of
 from sketchloom.core.picture import Point
 
 __all__ = ["paint_divider", "paint_empty", "paint_gaps", "paint_marks", "paint_ring", "paint_scale"]
@@ -63,7 +62,7 @@ def paint_divider(canvas: Navigated, painter: QPainter, x: float) -> None:
     """Draw the line between two views, with its handle."""
     painter.resetTransform()
     indigo = QColor(theme.tokens.indigo)
-    top, bottom = canvas.offset.y(), canvas.offset.y() + canvas.scene.extent.height() * canvas.zoom
+    top, bottom = canvas.offset.y(), canvas.offset.y() + canvas.shown.extent().height() * canvas.zoom
     painter.setPen(QPen(indigo, 2))
     painter.drawLine(QPointF(x, top), QPointF(x, bottom))
     middle = QPointF(x, min(max((top + bottom) / 2, 60), canvas.height() - 60))
@@ -78,12 +77,11 @@ def paint_divider(canvas: Navigated, painter: QPainter, x: float) -> None:
 
 def paint_scale(canvas: Navigated, painter: QPainter, unit: str) -> None:
     """Draw a length of a round number at the foot."""
-    result, shown = canvas.model.result, canvas.scene.picture
-    if result is None or shown is None or not result.has("finish", "prepare"):
+    per_mm = canvas.shown.unit()
+    if per_mm is None:
         return
-    px_per_mm = px_per_mm_of(result, shown)
     mm = {"mm": 1.0, "cm": 10.0, "in": 25.4}[unit]
-    per_unit = px_per_mm * canvas.zoom * mm
+    per_unit = per_mm * canvas.zoom * mm
     length = next((s for s in (0.1, 0.2, 0.5, *_STEPS) if s * per_unit >= 56), _STEPS[-1])
     painter.setFont(font(0, QFont.Weight.Medium))
     base = canvas.height() - 30

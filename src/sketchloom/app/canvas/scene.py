@@ -1,4 +1,6 @@
-"""The canvas's views, drawn at a place and scale from what lies there."""
+"""The canvas's own views, drawn at a place and scale from what lies there."""
+
+from collections.abc import Callable, Hashable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
@@ -7,13 +9,13 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap,
 from sketchloom.app.canvas.laid import LaidScene, Shown
 from sketchloom.app.canvas.shapes import Shapes
 from sketchloom.app.canvas.textures import texture_of
+from sketchloom.app.canvas.views import View
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import legible_on
 
-__all__ = ["VIEWS", "Scene"]
+__all__ = ["Scene"]
 
-VIEWS = ("Picture", "Regions", "Paths", "Layers")
 _SHADE, _SPREADS = 0.09, (3.0, 2.0, 1.0)
 """How dark each shadow of a layer is, and how far they fall, screen pixels."""
 
@@ -33,22 +35,35 @@ class Scene(LaidScene):
         painter.end()
         return QBrush(tile)
 
-    def paint(self, painter: QPainter, view: str, room: QTransform, nodes: bool) -> None:
-        """Draw a view; `room` maps px to the painter's."""
-        self._room = room
-        painter.setTransform(room)
-        area = QRectF(QPointF(0, 0), self.extent)
-        if view in ("Source", "Before"):
-            self._paint_under(painter, view == "Source")
-        elif view == "Picture":
-            self._paint_pixmap(painter, area, self._laid[id(self.picture)][1].at_scale(self._shrunk(room)))
-        elif view == "Regions":
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, room.m11() < 1)
-            self._paint_pixmap(painter, area, self._regions)
-        elif view == "Paths":
-            self._paint_paths(painter, nodes)
-        else:
-            self._paint_layers(painter, nodes)
+    def views(self) -> tuple[View, ...]:
+        """Give the views of the picture, in the order of their tabs; the last two are what lies under them."""
+        return (
+            self._view("Picture", "Picture", lambda painter, nodes: self._paint_picture(painter)),
+            self._view("Regions", "Regions", lambda painter, nodes: self._paint_regions(painter)),
+            self._view("Paths", "Paths", self._paint_paths, held=True),
+            self._view("Layers", "Layers", self._paint_layers, held=True),
+            self._view("Source", "", lambda painter, nodes: self._paint_under(painter, True)),
+            self._view("Before", "", lambda painter, nodes: self._paint_under(painter, False)),
+        )
+
+    def _view(self, key: str, tab: str, draw: Callable[[QPainter, bool], None], held: bool = False) -> View:
+        def paint(painter: QPainter, room: QTransform, nodes: bool) -> None:
+            self._room = room
+            painter.setTransform(room)
+            draw(painter, nodes)
+
+        def fresh(nodes: bool) -> Hashable:
+            return nodes, self._version, self.selected, self.lift, self._heat, self.ground, theme.is_dark
+
+        return View(key, tab, lambda: self.extent, self.px_per_mm, paint, self.layer_at, fresh if held else None)
+
+    def _paint_picture(self, painter: QPainter) -> None:
+        laid = self._laid[id(self.picture)][1]
+        self._paint_pixmap(painter, QRectF(QPointF(0, 0), self.extent), laid.at_scale(self._shrunk(self._room)))
+
+    def _paint_regions(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._room.m11() < 1)
+        self._paint_pixmap(painter, QRectF(QPointF(0, 0), self.extent), self._regions)
 
     @staticmethod
     def _paint_pixmap(painter: QPainter, area: QRectF, pixmap: QPixmap) -> None:
@@ -194,10 +209,6 @@ class Scene(LaidScene):
             seen = seen.intersected(painter.transform().mapRect(painter.clipBoundingRect()))
         area = self._room.inverted()[0].mapRect(seen.adjusted(-rim, -rim, rim, rim))
         return shapes.within(area)
-
-    def drawn(self, view: str, nodes: bool) -> tuple[object, ...]:
-        """What says all about how a view is drawn, but for its place."""
-        return view, nodes, self._version, self.selected, self.lift, self._heat, self.ground, theme.is_dark
 
     def _outline(self, painter: QPainter, shapes: Shapes) -> None:
         for code, width in ((theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0)):

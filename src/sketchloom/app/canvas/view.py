@@ -16,6 +16,7 @@ from sketchloom.app.canvas.overlays import (
     paint_scale,
 )
 from sketchloom.app.canvas.tools import Tool
+from sketchloom.app.canvas.views import WORK
 from sketchloom.app.job_model import JobModel
 from sketchloom.core.picture import Point
 
@@ -31,12 +32,12 @@ _ARROWS = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0
 class Canvas(Navigated):
     """Shows one view of the job; zooms about the pointer and pans."""
 
-    clicked = Signal(object)
-    """Source point of a click with no tool in hand."""
-    double_clicked = Signal(object)
-    """Source point of a double click with no tool in hand."""
+    clicked = Signal(str)
+    """Key of the layer that was clicked with no tool in hand, or nothing."""
+    double_clicked = Signal(str)
+    """Key of the layer that was double clicked with no tool in hand, or nothing."""
     asked = Signal(object, object)
-    """Source point of a right click, and where on the screen it was."""
+    """Source point of a right click, or None beside the picture's views, and where on the screen it was."""
     resized = Signal()
 
     def __init__(self, model: JobModel, unit) -> None:
@@ -47,7 +48,6 @@ class Canvas(Navigated):
         self.setMinimumSize(240, 160)
         self.setMouseTracking(True)
         self.setAccessibleName("Canvas")
-        self.view = "Picture"
         self.before: str | None = None
         self.divider = 0.5
         self.show_source = self.show_nodes = False
@@ -58,9 +58,7 @@ class Canvas(Navigated):
         """Gaps to show on the picture, with their numbers."""
         self.outlines = Outlines()
         """Of pieces that are pointed out, at the step where pieces are worked on."""
-        self._held = {"Paths": HeldView(), "Layers": HeldView()}
-        for held in self._held.values():
-            held.rested.connect(self.update)
+        self._held: dict[str, HeldView] = {}
         self._drag: QPointF | None = None
         self._pressed: QPointF | None = None
         self._drags_divider = False
@@ -91,7 +89,8 @@ class Canvas(Navigated):
 
     def show_view(self, view: str, before: str | None = None) -> None:
         """Show a view, and left of the divider another."""
-        self.view, self.before = view, before
+        self._enter(view)
+        self.before = before
         self.ring = None
         self.update()
 
@@ -123,8 +122,17 @@ class Canvas(Navigated):
     def contextMenuEvent(self, event) -> None:
         """Ask for what the thing under the pointer can do; a right drag pans."""
         if event.reason() == event.Reason.Keyboard:
-            at = QPointF(self.width() / 2, self.height() / 2)
-            self.asked.emit(self.source_point(at), self.mapToGlobal(at.toPoint()))
+            self._ask(QPointF(self.width() / 2, self.height() / 2))
+
+    def _ask(self, at: QPointF) -> None:
+        here = self.source_point(at) if self.shown.room == WORK else None
+        self.asked.emit(here, self.mapToGlobal(at.toPoint()))
+
+    @property
+    def working(self) -> Tool | None:
+        """The tool in hand, where what it works on is shown."""
+        tool = self.tool
+        return tool if tool is not None and self.views[tool.view].room == self.shown.room else None
 
     def resizeEvent(self, event) -> None:
         """Let the bars follow."""
@@ -140,20 +148,20 @@ class Canvas(Navigated):
         self.setFocus()
         self._drag = self._pressed = event.position()
         left = event.button() == Qt.MouseButton.LeftButton
-        if self.tool is not None and left and not self.pans:
+        if self.working is not None and left and not self.pans:
             self._drag = None
-            self.tool.press(event.position())
+            self.working.press(event.position())
         else:
             self._drags_divider = left and self._comparing() and abs(event.position().x() - self._divider_x()) < 16
 
     def mouseMoveEvent(self, event) -> None:
         """Drag, or let the tool follow."""
         if self._drag is None:
-            if self.tool is not None:
-                self.tool.move(event.position())
+            if self.working is not None:
+                self.working.move(event.position())
             return
         if self._drags_divider:
-            width = self.scene.extent.width() * self._zoom
+            width = self.shown.extent().width() * self._zoom
             self.divider = min(1.0, max(0.0, (event.position().x() - self._offset.x()) / width))
         else:
             self.pan_by(event.position() - self._drag)
@@ -162,27 +170,27 @@ class Canvas(Navigated):
 
     def mouseReleaseEvent(self, event) -> None:
         """Let go."""
-        if self._drag is None and self.tool is not None:
-            self.tool.release(event.position())
+        if self._drag is None and self.working is not None:
+            self.working.release(event.position())
         elif self._pressed is not None and self.model.result is not None:
             moved = (event.position() - self._pressed).manhattanLength()
             if moved < _STILL and event.button() == Qt.MouseButton.RightButton:
-                self.asked.emit(self.source_point(event.position()), event.globalPosition().toPoint())
+                self._ask(event.position())
             elif moved < _STILL and event.button() == Qt.MouseButton.LeftButton:
-                self.clicked.emit(self.source_point(event.position()))
+                self.clicked.emit(self.shown.hit(self.view_point(event.position())))
         self._drag = None
         self._drags_divider = False
 
     def mouseDoubleClickEvent(self, event) -> None:
         """Tell where, or end what the tool draws."""
-        if self.tool is not None:
-            self.tool.finish()
+        if self.working is not None:
+            self.working.finish()
         elif self.model.result is not None:
-            self.double_clicked.emit(self.source_point(event.position()))
+            self.double_clicked.emit(self.shown.hit(self.view_point(event.position())))
 
     def keyPressEvent(self, event) -> None:
         """Arrows pan, with Shift they move the divider; with a tool in hand they move its mark."""
-        if self.tool is not None and self.tool.key(event):
+        if self.working is not None and self.working.key(event):
             return
         if event.key() not in _ARROWS:
             super().keyPressEvent(event)
@@ -197,21 +205,23 @@ class Canvas(Navigated):
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Leave Tab to a tool that goes from handle to handle with it."""
-        if self.tool is not None and self.tool.takes_tab:
+        if self.working is not None and self.working.takes_tab:
             return False
         return super().focusNextPrevChild(forward)
 
     def leaveEvent(self, event) -> None:
         """What was told of the place under the pointer goes with it."""
-        if self.tool is not None:
-            self.tool.away()
+        if self.working is not None:
+            self.working.away()
         super().leaveEvent(event)
 
     def _comparing(self) -> bool:
-        return self.before is not None and not self.show_source and self.tool is None and self.model.result is not None
+        return (
+            self.before is not None and not self.show_source and self.working is None and self.model.result is not None
+        )
 
     def _divider_x(self) -> float:
-        return self._offset.x() + self.divider * self.scene.extent.width() * self._zoom
+        return self._offset.x() + self.divider * self.shown.extent().width() * self._zoom
 
     def paintEvent(self, event) -> None:
         """Draw."""
@@ -222,7 +232,7 @@ class Canvas(Navigated):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 2)
-        if self.show_source:
+        if self.show_source and self.shown.room == WORK:
             self._paint_view(painter, "Source")
         elif self._comparing():
             x = self._divider_x()
@@ -236,31 +246,41 @@ class Canvas(Navigated):
             painter.restore()
             paint_divider(self, painter, x)
         else:
-            if self.tool is not None and self.tool.ghost:
+            tool = self.working
+            if tool is not None and tool.ghost:
                 painter.setOpacity(0.3)
                 self._paint_view(painter, "Before")
                 painter.setOpacity(1.0)
             self._paint_view(painter, self.view)
-            if self.tool is not None and self.tool.guide:
+            if tool is not None and tool.guide:
                 painter.setOpacity(_GUIDE)
                 self._paint_view(painter, "Picture")
                 painter.setOpacity(1.0)
         painter.resetTransform()
-        room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
-        self.outlines.paint(painter, self.scene.to_source, room)
+        if self.shown.room == WORK:
+            self._paint_pointed_out(painter)
         paint_scale(self, painter, self._unit())
+        if self.working is not None:
+            self.working.paint(painter)
+
+    def _room(self) -> QTransform:
+        return QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
+
+    def _paint_pointed_out(self, painter: QPainter) -> None:
+        """What is pointed out on the picture."""
+        self.outlines.paint(painter, self.scene.to_source, self._room())
         paint_marks(self, painter, self.marks)
         paint_gaps(self, painter, self.gaps)
         if self.ring is not None:
             paint_ring(self, painter, self.ring)
-        if self.tool is not None:
-            self.tool.paint(painter)
 
-    def _paint_view(self, painter: QPainter, view: str) -> None:
-        room = QTransform(self._zoom, 0, 0, self._zoom, self._offset.x(), self._offset.y())
-        if view not in ("Paths", "Layers"):
-            self.scene.paint(painter, view, room, self.show_nodes)
+    def _paint_view(self, painter: QPainter, key: str) -> None:
+        view, room = self.views[key], self._room()
+        if view.fresh is None:
+            view.paint(painter, room, self.show_nodes)
             return
-        held = self._held[view]
-        key = self.scene.drawn(view, self.show_nodes)
-        held.paint(painter, self.rect(), key, room, lambda own: self.scene.paint(own, view, room, self.show_nodes))
+        if key not in self._held:
+            self._held[key] = HeldView()
+            self._held[key].rested.connect(self.update)
+        fresh = view.fresh(self.show_nodes)
+        self._held[key].paint(painter, self.rect(), fresh, room, lambda own: view.paint(own, room, self.show_nodes))

@@ -1,11 +1,12 @@
 """What every step has."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from sketchloom.app.canvas import View
 from sketchloom.app.canvas.tools import Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.fields import Card, faded
@@ -15,6 +16,7 @@ from sketchloom.app.theme import theme
 from sketchloom.app.theme.tokens import edge_on
 from sketchloom.app.warp import StepState
 from sketchloom.core.job import Result
+from sketchloom.core.picture import Point
 
 __all__ = ["Step", "swatch"]
 
@@ -31,14 +33,6 @@ def swatch(colour: str, side: int = 18) -> QPixmap:
     painter.drawRoundedRect(1, 1, side - 2, side - 2, 4, 4)
     painter.end()
     return pixmap
-
-
-def _show_in(scroll: QScrollArea, card: Card) -> None:
-    """Scroll up or down until a card is in sight."""
-    bar, room = scroll.verticalScrollBar(), scroll.viewport().height()
-    top = card.mapTo(scroll.widget(), card.rect().topLeft()).y() - 14
-    if not bar.value() <= top <= bar.value() + room - min(room, card.height() + 28):
-        bar.setValue(top if card.height() + 28 > room else max(0, top + card.height() + 28 - room))
 
 
 class Step(QWidget):
@@ -66,6 +60,8 @@ class Step(QWidget):
     """The tool to take in hand, or None."""
     wanted = Signal()
     """It asks to be shown."""
+    card_wanted = Signal(object)
+    """A card of it asks to be in sight."""
 
     key, name, view = "", "", "Picture"
     before: str | None = None
@@ -117,6 +113,26 @@ class Step(QWidget):
 
     def attach(self, frame: Frame) -> None:
         """Take hold of what the window offers, once it stands."""
+
+    def views(self) -> tuple[View, ...]:
+        """Give the views of its own that the canvas can show."""
+        return ()
+
+    def shown_as(self, view: str) -> str:
+        """Give the view that a tab shows at this step."""
+        return view
+
+    def marks(self) -> Sequence[tuple[Point, Point]]:
+        """Give rectangles to number on the picture."""
+        return ()
+
+    def gaps(self) -> Sequence[tuple[Point, Point]]:
+        """Give gaps to number on the picture."""
+        return ()
+
+    def chosen_area(self) -> tuple[Point, Point] | None:
+        """Give the corners of what is chosen at this step, in the source."""
+        return None
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give the commands of the step, each with its identifier."""
@@ -188,9 +204,7 @@ class Step(QWidget):
     def open_card(self, card: Card) -> None:
         """Unfold a card, and bring it into view."""
         card.fold(False)
-        scroll = self.parentWidget().parentWidget() if self.parentWidget() is not None else None
-        if isinstance(scroll, QScrollArea):
-            QTimer.singleShot(0, lambda: _show_in(scroll, card))
+        self.card_wanted.emit(card)
 
     def add(self, card: Card, folded: bool = False) -> Card:
         """Add a card, folded or not until a maker chooses."""

@@ -7,6 +7,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
+from sketchloom.app.steps.layers.saved import saved_words
 from sketchloom.app.steps.list_row import ListRow, empty_rows, refilled, small_button
 from sketchloom.core.curves import face_areas
 from sketchloom.core.job import Result, windows_length
@@ -77,8 +78,7 @@ class DetailCard(Card):
     def _row(self, result: Result, cost: DetailCost, faces: list[int], best: bool) -> ListRow:
         names = {ink.key: ink for ink in result.grouping.dress}
         what = f"Window to {names[cost.show].name}" if cost.show else "Piece on top"
-        unit = self._step.unit()
-        words = f"{what}: {cost.whole.loose or 'none'} by hand, {in_unit(cost.whole.cut, unit, 0)} {unit} of cut in all"
+        words = f"{what}: {saved_words(cost.whole, result.orders.present, self._step.unit())}"
         button = small_button("Take", lambda: self._take(cost.show, faces), f"Take: {what}")
         if best:
             button.setProperty("primary", True)

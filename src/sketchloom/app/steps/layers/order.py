@@ -5,13 +5,14 @@ from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import area_words, in_unit
+from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
+from sketchloom.app.steps.layers.saved import saved_words
 from sketchloom.app.steps.list_row import icon_button
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.job import Result
-from sketchloom.core.layers import Layer, OrderCost, origin_of
+from sketchloom.core.layers import Layer, LayerStack, origin_of
 
 __all__ = ["OrderCard"]
 
@@ -208,8 +209,7 @@ class OrderCard(Card):
         orders, settings = result.orders, self._step.model.recipe.layers
         names = {ink.key: ink.name for ink in result.grouping.dress}
         taken = orders.best if settings.best and orders.best else orders.present
-        base = "; the base is not counted" if settings.build == "backed" else ""
-        self.now.setText(f"Now: {self._figures(taken)}{base}")
+        self.now.setText(f"Now: {self._figures(result.stack, taken.thickest)}")
         better = orders.best is not None and orders.best.keys != taken.keys
         self.take.setVisible(better)
         self.reset.setVisible(bool(settings.order) or settings.best)
@@ -217,22 +217,17 @@ class OrderCard(Card):
             self.best.setText("No order keeps to all pins and to what the stocks bear; free a pin or take other stock.")
         elif better:
             listed = " · ".join(names[key] for key in reversed(orders.best.keys))
-            spared = orders.present.loose - orders.best.loose
-            saved = in_unit(abs(orders.present.cut - orders.best.cut), self._step.unit(), 0)
-            words = f"saves {saved}" if orders.best.cut <= orders.present.cut else f"costs {saved}"
-            by_hand = f"{spared} fewer by hand, " if spared > 0 else f"{-spared} more by hand, " if spared < 0 else ""
-            self.best.setText(
-                f"Best: {listed}\n{self._figures(orders.best)}\n{by_hand}{words} {self._step.unit()} of cut"
-            )
+            gains = saved_words(orders.best, orders.present, self._step.unit())
+            self.best.setText(f"Best: {listed}\n{gains[0].upper()}{gains[1:]}")
         else:
             sure = "" if orders.exact else ", as far as the most promising were tried"
             self.best.setText(f"This is the best order{sure}.")
 
-    def _figures(self, order: OrderCost) -> str:
-        unit = self._step.unit()
-        cut = in_unit(order.cut, unit, 0)
-        thick = f"{order.thickest} layer{'' if order.thickest == 1 else 's'} at the thickest"
-        return f"{order.loose or 'none'} by hand, {cut} {unit} of cut, {area_words(order.area, unit)}, {thick}"
+    def _figures(self, stack: LayerStack, thickest: int) -> str:
+        """What the layers come to as they are finished and sent: the ledger's own sums."""
+        loose, cut = sum(layer.loose for layer in stack.sent), sum(layer.cut_length for layer in stack.sent)
+        thick = f"{thickest} layer{'' if thickest == 1 else 's'} at the thickest"
+        return f"{loose or 'none'} by hand, {length_words(cut, self._step.unit(), 0)} of cut, {thick}"
 
     def _moves(self, key: str) -> bool:
         """Whether it has a place of its own: a base lies below, and parts and copies go with what they are of."""

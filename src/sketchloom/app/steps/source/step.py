@@ -1,5 +1,6 @@
 """The Source step: what was opened, and what it is good for."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -15,6 +16,7 @@ from sketchloom.app.steps.source.recent import RecentCard
 from sketchloom.app.steps.source.report import ReportCard
 from sketchloom.app.steps.source.start import StartCard
 from sketchloom.core.job import Result
+from sketchloom.core.picture import Point
 
 __all__ = ["SourceStep"]
 
@@ -42,6 +44,14 @@ class SourceStep(Step):
         rights.body.addWidget(
             faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
         )
+
+    def shown_as(self, view: str) -> str:
+        """Show the picture as it was opened."""
+        return "Source" if view == "Picture" else view
+
+    def marks(self) -> Sequence[tuple[Point, Point]]:
+        """Give the drawings that lie on the page."""
+        return self.model.drawings
 
     def attach(self, frame: Frame) -> None:
         """Open and close jobs."""

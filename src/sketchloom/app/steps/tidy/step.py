@@ -1,6 +1,6 @@
 """The step where pieces are worked on: chosen, given, parted, drawn; what is too small goes, islands are held."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import msgspec
@@ -135,6 +135,24 @@ class TidyStep(Step):
         if self._pieces is None or self._pieces[0] is not result.tidied:
             self._pieces = result.tidied, Pieces(result.tidied, result.picture, result.scale.px_per_mm)
         return self._pieces[1]
+
+    def gaps(self) -> Sequence[tuple[Point, Point]]:
+        """Give where line art leaks, unless gaps are closed."""
+        result = self.model.result
+        if result is None or not result.has("tones") or self.model.recipe.separate.close_gaps:
+            return ()
+        return [(leak.first, leak.last) for leak in result.tones.leaks]
+
+    def chosen_area(self) -> tuple[Point, Point] | None:
+        """Give the corners of the chosen pieces."""
+        return self._area_if(self.pieces.found(self.choice) if self.pieces is not None else [])
+
+    def area_of_ink(self, key: str) -> tuple[Point, Point] | None:
+        """Give the corners of an ink's pieces."""
+        return self._area_if(self.pieces.of_ink(key) if self.pieces is not None and key else [])
+
+    def _area_if(self, pieces: list[int]) -> tuple[Point, Point] | None:
+        return self.area_of(pieces) if pieces else None
 
     def area_of(self, pieces: list[int]) -> tuple[Point, Point]:
         """Source coordinates of the corners of a box round some pieces."""
