@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QApplication
 
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
-from sketchloom.memory import keep_freed_memory
+from sketchloom.memory import keep_freed_memory, pass_over_what_stays
 
 __all__ = ["make_application", "open_window"]
 
@@ -22,6 +22,7 @@ def make_application() -> QApplication:
     """Make the Qt application, dressed."""
     sys.setswitchinterval(_SWITCH)
     keep_freed_memory(_KEPT)
+    pass_over_what_stays()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Sketch Loom")

@@ -1,8 +1,9 @@
 """The menu of the canvas: what the thing under the pointer can do."""
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QWidgetAction
 
+from sketchloom.app.fields import faded
 from sketchloom.app.frame import Frame
 from sketchloom.core.job import layer_key_at
 from sketchloom.core.picture import Point
@@ -16,7 +17,7 @@ def thing_menu(window: Frame, at: Point | None) -> QMenu:
     if at is not None and result is not None and result.has("tidy", "palette", "mended"):
         layer = result.stack.layer(layer_key_at(result, at))
         if layer is not None:
-            menu.addSection(layer.name)
+            _head(menu, layer.name)
             menu.addAction("Choose this layer", lambda: window.ledger.select(layer.key))
             menu.addAction("Settings of this layer", lambda: _settings(window, layer.key))
             words = "Show this layer again" if layer.hidden else "Hide this layer"
@@ -26,7 +27,7 @@ def thing_menu(window: Frame, at: Point | None) -> QMenu:
         piece = tidy.pieces.at(at) if tidy.pieces is not None else 0
         if piece and tidy.pieces is not None and tidy.pieces.is_cut(piece):
             anchors = tidy.pieces.anchors([piece])
-            menu.addSection("This piece")
+            _head(menu, "This piece")
             for words, act in (
                 ("Choose this piece", lambda: None),
                 ("Choose all like it", lambda: tidy.chosen.widen("alike")),
@@ -36,12 +37,24 @@ def thing_menu(window: Frame, at: Point | None) -> QMenu:
             ):
                 menu.addAction(words, lambda act=act: _on_piece(window, anchors, act))
             menu.addAction("Zoom to it", lambda: _zoom_to(window, [piece]))
-        menu.addSeparator()
+        if not menu.isEmpty():
+            menu.addSeparator()
     for identifier in ("fit", "zoom-real", "zoom-chosen", "compare"):
         command = window.commands[identifier]
         if command.can():
             menu.addAction(command.name, lambda identifier=identifier: window.commands.run(identifier))
     return menu
+
+
+def _head(menu: QMenu, words: str) -> None:
+    """Begin a group, under the name of what its entries are done to."""
+    if not menu.isEmpty():
+        menu.addSeparator()
+    label, entry = faded(words, wrap=False), QWidgetAction(menu)
+    label.setContentsMargins(12, 6, 12, 2)
+    entry.setDefaultWidget(label)
+    entry.setEnabled(False)
+    menu.addAction(entry)
 
 
 def _settings(window: Frame, key: str) -> None:

@@ -1,6 +1,7 @@
 """What every step has."""
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import lru_cache
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
@@ -23,12 +24,17 @@ __all__ = ["Step", "swatch"]
 
 def swatch(colour: str, side: int = 18) -> QPixmap:
     """Draw a swatch with an edge, so that dark and pale ones show in both themes."""
+    return _swatch(colour, side, edge_on(theme.tokens, colour, theme.tokens.paper))
+
+
+@lru_cache(1000)
+def _swatch(colour: str, side: int, edge: str) -> QPixmap:
     pixmap = QPixmap(side * 2, side * 2)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(QColor(0, 0, 0, 0))
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(edge_on(theme.tokens, colour, theme.tokens.paper)), 1))
+    painter.setPen(QPen(QColor(edge), 1))
     painter.setBrush(QColor(colour))
     painter.drawRoundedRect(1, 1, side - 2, side - 2, 4, 4)
     painter.end()

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QLineEdit, QPus
 
 from sketchloom.app.theme import icon, theme
 
-__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button"]
+__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones"]
 
 
 @contextmanager
@@ -149,3 +149,8 @@ class ListRow(QWidget):
         self.line.addWidget(words, 1)
         for widget in behind:
             self.line.addWidget(widget)
+
+
+def smaller_ones(many: int) -> str:
+    """Say how many are not listed."""
+    return "1 smaller one" if many == 1 else f"{many} smaller ones"

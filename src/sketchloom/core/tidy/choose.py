@@ -1,7 +1,7 @@
 """The pieces of a tidied map as a maker points at them: one, many of a sort, those in or beside others."""
 
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -21,6 +21,8 @@ _SHOWN = 600_000
 """px of a box that are looked at to outline a piece."""
 _LOOKED_AT = 120_000
 """px of a box that are looked at for the narrowest place of a piece."""
+_LONG, _STAIRS = 100, 0.75
+"""Points of an outline that is made plainer for showing, and by how many of its steps it may move."""
 _MOST_LINES = 40
 """Of a piece that are outlined: its own, and its holes of the longest edges."""
 _LIKE_AREA, _LIKE_SHAPE = 1.15, 0.12
@@ -34,6 +36,11 @@ class Measure(NamedTuple):
     width: float  # mm
     height: float
     area: float  # mm2
+
+
+def _plainer(line: Any) -> Any:
+    """A long outline without the stairs of its pixels, which take long to draw and cannot be seen."""
+    return cv2.approxPolyDP(line, _STAIRS, True) if len(line) > _LONG else line
 
 
 class Pieces:
@@ -237,5 +244,5 @@ class Pieces:
             lines, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
             shift = (left + step * (0.5 - 1), top + step * (0.5 - 1))
             largest = sorted(lines, key=len, reverse=True)[:_MOST_LINES]
-            self._outlines[piece] = [step * line[:, 0].astype(float) + shift for line in largest]
+            self._outlines[piece] = [step * _plainer(line)[:, 0].astype(float) + shift for line in largest]
         return self._outlines[piece]

@@ -225,8 +225,8 @@ class NodeTool(CurveTool):
         painter.setBrush(QColor(theme.tokens.paper))
         low, high = self.px(room.topLeft()), self.px(room.bottomRight())
         seen = ((places >= np.minimum(low, high)) & (places <= np.maximum(low, high))).all(1) if nodes else []
-        for point in self.on_screen(places[seen]) if nodes else []:
-            painter.drawRect(QRectF(point.x() - 3, point.y() - 3, 6, 6))
+        if nodes:
+            painter.drawRects([QRectF(point.x() - 3, point.y() - 3, 6, 6) for point in self.on_screen(places[seen])])
         node = self.node()
         if node is None:
             super().paint(painter)

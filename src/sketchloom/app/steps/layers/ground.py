@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.layers.desk import LayersDesk
-from sketchloom.app.steps.list_row import ListRow, refilled, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Hole
 from sketchloom.core.picture import source_points
@@ -58,7 +58,7 @@ class GroundCard(Card):
         sizes = [(faces.box[face, 2:] - faces.box[face, :2]) / per_mm for face in some.tolist()]
         shown = tuple(zip(places, [tuple(size) for size in sizes], filled[: len(some)].tolist(), strict=True)), unit
         self.more.setVisible(len(holes) > _MOST_ROWS)
-        self.more.setText(f"and {len(holes) - _MOST_ROWS} smaller ones")
+        self.more.setText(f"and {smaller_ones(len(holes) - _MOST_ROWS)}")
         if shown == self._shown:
             return
         self._shown = shown

@@ -10,7 +10,7 @@ from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
 from sketchloom.app.measures import area_words
-from sketchloom.app.steps.list_row import ListRow, refilled, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
@@ -180,7 +180,7 @@ class IslandsCard(Card):
             for place, island in enumerate(islands[:_MOST_SHOWN]):
                 self.rows.addWidget(self._row(result, place, island))
             if many > _MOST_SHOWN:
-                self.rows.addWidget(faded(f"and {many - _MOST_SHOWN} smaller ones"))
+                self.rows.addWidget(faded(f"and {smaller_ones(many - _MOST_SHOWN)}"))
 
     def _row(self, result: Result, place: int, island: Island) -> ListRow:
         area = island.area / result.scale.px_per_mm**2

@@ -6,7 +6,7 @@ from sketchloom.app.controls import Choice
 from sketchloom.app.fields import AreaField, Card, LengthField, LogSlider, faded
 from sketchloom.app.measures import area_words
 from sketchloom.app.steps.base import swatch
-from sketchloom.app.steps.list_row import ListRow, refilled, small_button
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
@@ -144,7 +144,7 @@ class SmallCard(Card):
                 back = small_button("Bring back", lambda one=one: self.bring_back(one), f"Bring the {one.kind} back")  # type: ignore[misc]
                 self.rows.addWidget(ListRow(f"{one.kind.capitalize()}, {area}", behind=(back,)))
             if len(taken) > _MOST_SHOWN:
-                self.rows.addWidget(faded(f"and {len(taken) - _MOST_SHOWN} smaller ones"))
+                self.rows.addWidget(faded(f"and {smaller_ones(len(taken) - _MOST_SHOWN)}"))
 
     def _words(self, result: Result) -> str:
         taken = [one.kind for one in result.cleaned.taken]

@@ -141,7 +141,7 @@ class TidyStep(Step):
         result = self.model.result
         if result is None or not result.has("tones") or self.model.recipe.separate.close_gaps:
             return ()
-        return [(leak.first, leak.last) for leak in result.tones.leaks]
+        return tuple((leak.first, leak.last) for leak in result.tones.leaks)
 
     def chosen_area(self) -> tuple[Point, Point] | None:
         """Give the corners of the chosen pieces."""
