@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QFileDialog, Q
 
 from sketchloom.app.runner import Runner
 from sketchloom.app.start import make_application
+from sketchloom.app.steps.tidy.drawing import FORMS
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import read_job
 from sketchloom.core.job.stages import trace
@@ -444,3 +445,32 @@ def test_everything_fits_at_1024_by_700(opened, qtbot):
     for row in range(5):
         room = opened.ledger.columnWidth(0) - 40
         assert metrics.horizontalAdvance(opened.ledger.text_at(row, 0)) <= room
+
+
+@pytest.mark.parametrize("key", ["separate", "tidy", "trace", "layers"])
+def test_tools_find_nothing_where_nothing_is_left_to_cut(window, qtbot, tmp_path, key):
+    """Every tool of every step on a white picture: each says so, or does nothing; none fails."""
+    path = tmp_path / "white.png"
+    Image.new("RGB", (120, 90), "white").save(path)
+    window.open(path)
+    qtbot.waitUntil(lambda: window.model.result is not None and window.model.result.failure is not None)
+    step, canvas = window.by_key[key], window.canvas
+    tools = {
+        "separate": ("pick", "fill", "ink-colour"),
+        "tidy": ("choose", "lasso", "bridge", "move", "copy", "handles", "axis", *FORMS),
+        "trace": ("nodes", "close", "straight"),
+        "layers": ("join", "line", "detail", "pieces"),
+    }[key]
+    middle = canvas.rect().center()
+    for tool in tools:
+        window.show_step(key)
+        step.draw_with(tool)
+        qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=middle)
+        qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=middle)
+        qtbot.mouseMove(canvas, middle * 1.1)
+        qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=middle * 1.1)
+        qtbot.keyClick(canvas, Qt.Key.Key_Right)
+        qtbot.keyClick(canvas, Qt.Key.Key_Return)
+        canvas.grab()
+        qtbot.keyClick(canvas, Qt.Key.Key_Escape)
+    idle(qtbot, window)

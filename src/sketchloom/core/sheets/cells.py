@@ -28,7 +28,7 @@ class Runs(NamedTuple):
 
 def rings_of(shapes: Iterable[Any]) -> list[Floats]:
     """All rings of some polygons, outer ones and holes; a list of (N, 2) arrays."""
-    rings = shapely.get_rings(np.array(list(shapes), object))
+    rings = shapely.get_rings(shapely.get_parts(np.array(list(shapes), object)))
     points, of = shapely.get_coordinates(rings, return_index=True)
     return np.split(points, np.flatnonzero(np.diff(of)) + 1)
 

@@ -1,6 +1,15 @@
 """Stock: what layers are cut from, a shelf of it, and the cautions of its kind."""
 
 from sketchloom.core.stock.cautions import cautions_for
+from sketchloom.core.stock.cutter import (
+    CUTTER_KINDS,
+    CUTTERS,
+    PLAIN_KNIFE,
+    Cutter,
+    CutterKind,
+    check_cutter,
+    refusal,
+)
 from sketchloom.core.stock.propose import nearest_stock
 from sketchloom.core.stock.shelf import (
     GENERIC,
@@ -15,6 +24,13 @@ from sketchloom.core.stock.shelf import (
 from sketchloom.core.stock.stock import KINDS, Stock, StockKind, check_stock
 
 __all__ = [
+    "CUTTERS",
+    "CUTTER_KINDS",
+    "PLAIN_KNIFE",
+    "Cutter",
+    "CutterKind",
+    "check_cutter",
+    "refusal",
     "GENERIC",
     "KINDS",
     "Shelf",

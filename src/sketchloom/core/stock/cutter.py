@@ -97,7 +97,7 @@ def check_cutter(cutter: Cutter) -> Cutter:
         if side is not None and not (math.isfinite(side) and 1 <= side <= _LONGEST):
             raise ArgumentError(f"A {what} of {side:g} mm is none of a cutter; type 1 mm to 100 m.")
         if usable is not None and not (math.isfinite(usable) and 1 <= usable <= (side or _LONGEST)):
-            raise ArgumentError(f"A usable {what} of {usable:g} mm cannot be; type 1 mm up to the {what} of the cutter.")
+            raise ArgumentError(f"A usable {what} of {usable:g} mm cannot be; type 1 mm up to the cutter's {what}.")
     for what, value, least, most in (
         ("diameter of a tool", cutter.tool, 0.0, 50.0),
         ("blade offset", cutter.blade_offset, 0.0, 5.0),

@@ -57,6 +57,10 @@ class Stock(msgspec.Struct, frozen=True):
     """Per cent, under a press."""
     bears: bool = True
     """Whether anything may be laid on it; nothing is laid on glitter."""
+    grain: bool = False
+    """Whether it has a grain, so that pieces may be turned upside down and no other way."""
+    density: float = 0.0
+    """g/cm3; 0 where it is not known."""
 
 
 def check_stock(stock: Stock) -> Stock:
@@ -77,6 +81,7 @@ def check_stock(stock: Stock) -> Stock:
         ("narrowest gap", stock.least_gap, 100.0),
         ("price", stock.price, _DEAREST),
         ("shrink", stock.shrink, _MOST_SHRINK),
+        ("density", stock.density, 30.0),
     ):
         if not (math.isfinite(value) and 0 <= value <= most):
             raise ArgumentError(f"A {what} of {value:g} cannot be used for a stock; type 0 to {most:g}.")

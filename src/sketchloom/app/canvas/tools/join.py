@@ -25,6 +25,8 @@ class JoinTool(CurveTool):
 
     def ends(self) -> list[tuple[str, Floats]]:
         """Open ends, each with the key of its ink, px."""
+        if not self.result.has("finish", "mended"):
+            return []
         finished, moved = self.result.finished, np.array(self.result.stack.moved)
         return [
             (layer.ink.key, (contour[end] - moved) * finished.px_per_mm + finished.origin)

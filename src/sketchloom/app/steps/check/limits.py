@@ -164,7 +164,8 @@ class MendsCard(Card):
         self.setVisible(bool(mends))
         known = result is not None and result.has("mended") and result.recipe.checks.mends == mends
         lost = set(result.lost_mends) if known and result is not None else set()
-        names = {layer.key: layer.name for layer in result.stack.layers} if result is not None else {}
+        there = result is not None and result.has("mended")
+        names = {layer.key: layer.name for layer in result.stack.layers} if there else {}
         if (mends, lost, names) == self._shown:
             return
         self._shown = (mends, lost, names)

@@ -97,7 +97,8 @@ class BaseCard(Card):
         return [line.itemAt(0).widget(), widget]
 
     def _take_colour(self) -> None:
-        layer = self._step.model.result.stack.layer(BASE) if self._step.model.result else None
+        result = self._step.model.result
+        layer = result.stack.layer(BASE) if result is not None and result.has("mended") else None
         now = QColor(layer.ink.hex) if layer is not None else QColor()
         colour = QColorDialog.getColor(now, self, "Colour of the base")
         if colour.isValid():

@@ -196,7 +196,7 @@ class LayersStep(Step):
         """Key of the layer in hand if it can be parted; else say why not."""
         key = self.layer.key
         result = self.model.result
-        if result is None or result.stack.layer(key) is None or "+" in key:
+        if result is None or not result.has("mended") or result.stack.layer(key) is None or "+" in key:
             self.model.said.emit("Choose the layer to part in the order first.")
             return ""
         if self.model.recipe.layers.rule(key).locked:

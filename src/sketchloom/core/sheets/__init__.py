@@ -1,0 +1,13 @@
+"""Sheets: cuts laid to scale on real stock, with what that takes of it; nothing here knows the picture."""
+
+from sketchloom.core.sheets.figures import Figures, StockUsed, figures_of
+from sketchloom.core.sheets.lay import Design, lay_out
+from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
+from sketchloom.core.sheets.parts import Body, Item, Part, turned
+from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
+from sketchloom.core.sheets.timing import Timing, timing_of
+
+__all__ = [
+    "Body", "Design", "Figures", "Group", "Item", "Laid", "Layout", "Part", "Placement", "Sheet", "SheetSettings",
+    "StockUsed", "Timing", "Turn", "check_sheets", "figures_of", "lay_out", "timing_of", "turned",
+]  # fmt: skip

@@ -1,0 +1,62 @@
+"""What sheets take: stock used and wasted, cost, weight, length of cut and travel, and time."""
+
+from typing import NamedTuple
+
+from sketchloom.core.sheets.layout import Group, Layout
+from sketchloom.core.sheets.timing import Timing, timing_of
+from sketchloom.core.stock import PLAIN_KNIFE, Cutter
+
+__all__ = ["Figures", "StockUsed", "figures_of"]
+
+
+class StockUsed(NamedTuple):
+    """What a job takes of one stock and colour."""
+
+    group: Group
+    sheets: int
+    roll: float  # mm of a roll
+    area: float  # mm2 taken of the stock
+    waste_share: float  # of that, which is not in any piece
+    cost: float
+    weight: float | None  # g of the pieces, where the density is known
+    timing: Timing
+
+
+class Figures(NamedTuple):
+    """What a job takes."""
+
+    stocks: tuple[StockUsed, ...]
+    timing: Timing
+
+    @property
+    def sheets(self) -> int:
+        """All sheets."""
+        return sum(one.sheets for one in self.stocks)
+
+    @property
+    def cost(self) -> float:
+        """Of all stock, in whatever money."""
+        return sum(one.cost for one in self.stocks)
+
+
+def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
+    """Work out what a layout takes; without a cutter a plain knife stands in."""
+    cutter = cutter or PLAIN_KNIFE
+    out, whole = [], Timing(0.0, 0.0, 0.0, 0.0)
+    for group in layout.groups:
+        sheets = layout.of_group(group.key)
+        timing = Timing(0.0, 0.0, 0.0, 0.0)
+        for sheet in sheets:
+            timing += timing_of((path for _, path in sheet.paths.values()), cutter)
+        area = sum(sheet.size[0] * sheet.size[1] for sheet in sheets)
+        cut = sum(sheet.area for sheet in sheets)
+        roll = sum(sheet.size[1] for sheet in sheets) if group.roll else 0.0
+        price = group.stock.price if group.stock is not None else 0.0
+        cost = price * (roll / 1000 if group.roll else len(sheets))
+        weight = None
+        if group.stock is not None and group.stock.density:
+            weight = cut * group.stock.thickness / 1000 * group.stock.density
+        waste = 1 - cut / area if area else 0.0
+        out.append(StockUsed(group, len(sheets), roll, area, waste, cost, weight, timing))
+        whole += timing
+    return Figures(tuple(out), whole)

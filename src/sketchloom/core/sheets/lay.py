@@ -1,0 +1,328 @@
+"""Laying out: what a hand laid first, then the rest, largest first, each where it reaches least far down."""
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut
+from sketchloom.core.picture import Point
+from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.sheets.board import Board, Shape, Spot, cell_of
+from sketchloom.core.sheets.boxes import lay_boxes
+from sketchloom.core.sheets.groups import groups_of
+from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
+from sketchloom.core.sheets.parts import SLACK, Body, Item, bodies_of
+from sketchloom.core.sheets.settings import Placement, SheetSettings
+from sketchloom.core.units import DECIMALS
+
+__all__ = ["Design", "Filled", "Filling", "best_filling", "lay_out"]
+
+_FINE, _COARSE = 0.6, 1.0
+"""mm of a cell, for few pieces and for many."""
+_FEW, _SOME = 80, 300
+"""Pieces up to which several orders are tried; up to which boxes are tried too."""
+_MOST_CELLS = 400_000
+_LOOSE = 1.6
+"""Length of a roll, in lengths of what is laid were it solid, that a grid is made for."""
+_SAME_AREA = 0.2
+"""Share by which the area of what was laid may have changed."""
+_SAME_SCALE = 1e-6
+
+Order = Callable[[Body], float]
+_ORDERS: tuple[Order, ...] = (
+    lambda body: -body.area,
+    lambda body: -max(body.bounds(0, False)[2] - body.bounds(0, False)[0],
+                      body.bounds(0, False)[3] - body.bounds(0, False)[1]),
+    lambda body: -body.length,
+)  # fmt: skip
+
+
+class Design(NamedTuple):
+    """How a design lies in the picture: from the source to mm of its page, and mm of a length of 1 there."""
+
+    to_page: Callable[[Sequence[Point]], Floats]
+    scale: float
+
+
+class Spotted(NamedTuple):
+    """Something on a board."""
+
+    item: Item
+    turn: float
+    spot: Spot
+    by_hand: bool = False
+    clashes: bool = False
+
+
+class Filled(NamedTuple):
+    """What filling the sheets of a group came to."""
+
+    boards: list[list[Spotted]]
+    used: tuple[int, float]  # sheets, and mm of the last
+
+
+class Filling:
+    """Fills the sheets of one group.
+
+    Parameters
+    ----------
+    group : Group
+    settings : SheetSettings
+    items : sequence of Item
+        What is to be laid; the grid is made for it.
+    """
+
+    def __init__(self, group: Group, settings: SheetSettings, items: Sequence[Item]) -> None:
+        self.group, self.settings = group, settings
+        _, _, self.width, self.height = group.usable
+        wanted = _FINE if len(items) <= _FEW else _COARSE
+        area = sum(item.body.area for item in items)
+        high = min(self.height, _LOOSE * area / max(self.width, 1.0)) if group.roll else self.height
+        wanted = max(wanted, math.sqrt(self.width * max(high, 1.0) / _MOST_CELLS))
+        self.cell = cell_of(max(self.width, 1e-6), wanted)
+
+    def shape(self, body: Body, turn: float) -> Shape:
+        """Give what is laid at a turn."""
+        return body.shape(turn, self.group.flipped, self.cell, self.settings.distance)
+
+    def turns(self, body: Body) -> tuple[float, ...]:
+        """Turns in which something may lie; grain lets it be upside down only."""
+        if self.settings.turn == "none":
+            return (0.0,)
+        if self.group.stock is not None and self.group.stock.grain:
+            return (0.0, 180.0)
+        quarters = (0.0, 90.0, 180.0, 270.0)
+        if self.settings.turn == "quarter" or len(body.parts) > 1:
+            return quarters
+        upright = body.upright()
+        more = [(upright + turn) % 360 for turn in quarters] + [(45.0 + turn) % 360 for turn in quarters]
+        return tuple(dict.fromkeys((*quarters, *more)))
+
+    def fits(self, body: Body) -> bool:
+        """Whether something fits on an empty sheet in any turn."""
+        for turn in self.turns(body):
+            left, top, right, bottom = body.bounds(turn, self.group.flipped)
+            if right - left <= self.width + 1e-9 and bottom - top <= self.height + 1e-9:
+                return True
+        return False
+
+    def board(self) -> Board:
+        """Give an empty sheet."""
+        return Board(self.width, self.height, self.cell, self.settings.distance + SLACK)
+
+    def fill(
+        self,
+        items: Sequence[Item],
+        fixed: Sequence[tuple[int, Spotted]] = (),
+        turns: Callable[[Item], Sequence[float]] | None = None,
+        tick: Tick = no_tick,
+    ) -> Filled:
+        """Lay items in turn on the first sheet that has room, each where it reaches least far down.
+
+        Parameters
+        ----------
+        items : sequence of Item
+        fixed : sequence of (int, Spotted)
+            What lies already, with its sheet.
+        turns : callable, optional
+            Turns to try of an item.
+        tick : callable
+        """
+        boards: list[Board] = [self.board() for _ in range(1 + max((place for place, _ in fixed), default=-1))]
+        out: list[list[Spotted]] = [[] for _ in boards]
+        failed: list[set[int]] = [set() for _ in boards]
+        for place, one in fixed:
+            boards[place].take(self.shape(one.item.body, one.turn), one.spot)
+            out[place].append(one)
+        for number, item in enumerate(items):
+            tick(number / len(items))
+            shapes = [(turn, self.shape(item.body, turn)) for turn in (turns(item) if turns else self.turns(item.body))]
+            for place in range(len(boards) + 1):
+                if place == len(boards):
+                    boards.append(self.board())
+                    out.append([])
+                    failed.append(set())
+                if id(item.body) in failed[place]:
+                    continue
+                found = _lowest(boards[place], shapes)
+                if found is None:
+                    failed[place].add(id(item.body))  # a sheet only fills: what found no room will find none
+                    continue
+                turn, shape, spot = found
+                boards[place].take(shape, spot)
+                out[place].append(Spotted(item, turn, spot))
+                break
+        return Filled(out, (len(boards), boards[-1].used if boards else 0.0))
+
+
+def _lowest(board: Board, shapes: Iterable[tuple[float, Shape]]) -> tuple[float, Shape, Spot] | None:
+    best: tuple[tuple[float, float], float, Shape, Spot] | None = None
+    for turn, shape in shapes:
+        spot = board.place(shape)
+        if spot is not None:
+            key = spot.y + shape.height, spot.x
+            if best is None or key < best[0]:
+                best = key, turn, shape, spot
+    return None if best is None else best[1:]
+
+
+class Bodies:
+    """What is laid of the cuts of a group, made once for as long as they stay."""
+
+    def __init__(self, group: Group, filling: Callable[[Sequence[Item]], Filling]) -> None:
+        whole = bodies_of(group.cuts, group.nested)
+        self.apart: list[str] = []
+        self.too_large: list[Body] = []
+        self.bodies: list[Body] = []
+        probe = filling([])
+        for body in whole:
+            if probe.fits(body):
+                self.bodies.append(body)
+                continue
+            pieces = [Body(body.layer, [part]) for part in body.parts] if len(body.parts) > 1 else [body]
+            fitting = [probe.fits(piece) for piece in pieces]
+            self.too_large += [piece for piece, fit in zip(pieces, fitting, strict=True) if not fit]
+            self.bodies += [piece for piece, fit in zip(pieces, fitting, strict=True) if fit]
+            if all(fitting):
+                self.apart.append(body.layer)
+
+
+def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: Tick = no_tick) -> Layout:
+    """Lay cuts on sheets.
+
+    Parameters
+    ----------
+    cuts : sequence of Cut
+        mm; all that is sent.
+    settings : SheetSettings
+    design : Design
+        Brings places of hand and search to mm.
+    tick : callable
+
+    Returns
+    -------
+    Layout
+        The same for the same cuts and settings, to the last digit.
+    """
+    groups = groups_of(cuts, settings)
+    sheets: list[Sheet] = []
+    lost: list[Placement] = [one for one in settings.placements if all(one.group != group.key for group in groups)]
+    too_large: list[Item] = []
+    apart: list[str] = []
+    for place, group in enumerate(groups):
+
+        def own_tick(done: float, place: int = place) -> None:
+            tick((place + done) / len(groups))
+
+        found = Bodies(group, lambda items, group=group: Filling(group, settings, items))
+        too_large += [Item(body, 1) for body in found.too_large]
+        apart += found.apart
+        items = [Item(body, copy) for copy in range(1, settings.copies + 1) for body in found.bodies]
+        filling = Filling(group, settings, items)
+        fixed, rest, gone = _by_hand(filling, items, design)
+        lost += gone
+        best = best_filling(filling, rest, fixed, own_tick)
+        sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
+    return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)))
+
+
+def best_filling(
+    filling: Filling, items: Sequence[Item], fixed: Sequence[tuple[int, Spotted]], tick: Tick = no_tick
+) -> Filled:
+    """Fill the sheets of a group: of few pieces the best of several orders, and of boxes laid side by side."""
+    orders = _ORDERS if len(items) <= _FEW else _ORDERS[:1]
+    found: list[Filled] = []
+    for place, order in enumerate(orders):
+        listed = sorted(items, key=lambda item: (order(item.body), item.copy))
+        found.append(
+            filling.fill(listed, fixed, tick=lambda done, place=place: tick((place + done) / (len(orders) + 1)))
+        )
+    if not fixed and len(items) <= _SOME and filling.settings.turn != "none":
+        boxes = _boxed(filling, items)
+        if boxes is not None:
+            found.append(boxes)
+    return min(found, key=lambda one: (one.used[0], round(one.used[1], 2)))
+
+
+def _boxed(filling: Filling, items: Sequence[Item]) -> Filled | None:
+    """What laying the boxes round all items side by side comes to; None where that fails."""
+    flipped = filling.group.flipped
+    turns = (0.0, 90.0) if 90.0 in {turn for item in items for turn in filling.turns(item.body)} else (0.0,)
+    shapes = [filling.shape(item.body, 0.0) for item in items]
+    sizes = [(shape.width, shape.height) for shape in shapes]
+    gap = filling.settings.distance
+    boxes = lay_boxes(sizes, (filling.width, filling.height), gap, len(turns) > 1, filling.group.roll)
+    if boxes is None:
+        return None
+    out: list[list[Spotted]] = [[] for _ in range(1 + max((box.sheet for box in boxes), default=-1))]
+    used = [0.0] * len(out)
+    for item, box in zip(items, boxes, strict=True):
+        turn = turns[box.turned]
+        left, top, right, bottom = item.body.bounds(turn, flipped)
+        out[box.sheet].append(Spotted(item, turn, Spot(box.x, box.y)))
+        used[box.sheet] = max(used[box.sheet], box.y + bottom - top)
+    return Filled(out, (len(out), used[-1] if used else 0.0))
+
+
+def _by_hand(
+    filling: Filling, items: Sequence[Item], design: Design
+) -> tuple[list[tuple[int, Spotted]], list[Item], list[Placement]]:
+    """What a hand or a search laid, what is left to lay, and placements that hold no more."""
+    own = [one for one in filling.settings.placements if one.group == filling.group.key]
+    if not own:
+        return [], list(items), []
+    fixed: list[tuple[int, Spotted]] = []
+    lost: list[Placement] = []
+    left = dict.fromkeys(range(len(items)))
+    boards: dict[int, Board] = {}
+    points = design.to_page([one.at for one in own])
+    for one, at in zip(own, points, strict=True):
+        place = _found(items, left, one, at, design.scale)
+        if place is None or not filling.fits(items[place].body):
+            lost.append(one)
+            continue
+        body = items[place].body
+        shape = filling.shape(body, one.turn)
+        spot = Spot(one.x - filling.group.usable[0], one.y - filling.group.usable[1])
+        board = boards.setdefault(one.sheet, filling.board())
+        clear = board.clear(shape, spot)
+        if not clear and abs(one.scale / design.scale - 1) > _SAME_SCALE:
+            lost.append(one)  # it was laid for another size
+            continue
+        board.take(shape, spot)
+        del left[place]
+        fixed.append((one.sheet, Spotted(items[place], one.turn, spot, True, not clear)))
+    return fixed, [items[place] for place in left], lost
+
+
+def _found(items: Sequence[Item], left: Iterable[int], one: Placement, at: Floats, scale: float) -> int | None:
+    """Number of the item that a placement is of."""
+    point = shapely.Point(*at)
+    for place in left:
+        body, copy = items[place]
+        if body.layer != one.layer or copy != one.copy:
+            continue
+        area = one.area * scale**2
+        if abs(body.area - area) <= _SAME_AREA * max(area, body.area) and any(
+            part.shape.distance(point) <= _SAME_AREA for part in body.parts
+        ):
+            return place
+    return None
+
+
+def _sheet(group: Group, number: int, board: Sequence[Spotted]) -> Sheet:
+    x, y, _, _ = group.usable
+    laid = []
+    for one in board:
+        left, top, _, _ = one.item.body.bounds(one.turn, group.flipped)
+        at = round(x + one.spot.x - left, DECIMALS), round(y + one.spot.y - top, DECIMALS)
+        laid.append(Laid(one.item, one.turn, group.flipped, at, one.by_hand, one.clashes))
+    used = max((one.bounds[3] for one in laid), default=y) - y
+    width, height = group.size
+    if group.roll:
+        height = min(height, math.ceil(2 * y + used))
+    return Sheet(group, number, (width, float(height)), tuple(laid), float(np.round(used, DECIMALS)))

@@ -1,0 +1,147 @@
+"""What laying out gives: sheets with what lies on them, and what found no place."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.curves import Path
+from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.cut import Cut
+from sketchloom.core.sheets.parts import Item, Part, turned
+from sketchloom.core.sheets.settings import Placement
+from sketchloom.core.stock import Stock
+from sketchloom.core.units import FINEST
+
+__all__ = ["Group", "Laid", "Layout", "Sheet"]
+
+
+class Group(NamedTuple):
+    """Cuts of one stock and one colour, which share sheets."""
+
+    key: str
+    name: str
+    stock: Stock | None
+    colour: str
+    cuts: tuple[Cut, ...]
+    size: tuple[float, float]  # of a sheet, mm; of a roll, as long as it may be
+    usable: tuple[float, float, float, float]  # x, y, width, height, mm
+    roll: bool
+    flipped: bool
+    nested: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Laid:
+    """Something where it lies on a sheet.
+
+    Attributes
+    ----------
+    item : Item
+    turn : float
+        Degrees, clockwise as it is seen.
+    flipped : bool
+        Left for right about x = 0, before it is turned.
+    at : (float, float)
+        By how much it is moved after that, mm.
+    by_hand : bool
+        Whether a hand or a search laid it.
+    clashes : bool
+        Whether it lies too near to something, or sticks out; only by hand.
+    """
+
+    item: Item
+    turn: float
+    flipped: bool
+    at: tuple[float, float]
+    by_hand: bool = False
+    clashes: bool = False
+
+    def lay(self, points: Floats) -> Floats:
+        """Bring points of the design to the sheet, mm."""
+        return np.asarray(points @ turned(self.turn, self.flipped).T + np.array(self.at))
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Extent on the sheet, mm."""
+        left, top, right, bottom = self.item.body.bounds(self.turn, self.flipped)
+        return left + self.at[0], top + self.at[1], right + self.at[0], bottom + self.at[1]
+
+    @cached_property
+    def shapes(self) -> Any:
+        """Its parts as polygons on the sheet, mm; (P,)."""
+        return shapely.transform(np.array([part.shape for part in self.item.body.parts], object), self.lay)
+
+    def path(self, part: Part) -> Path:
+        """The outline of a part on the sheet, rounded as files are written."""
+        own, contours = part.cut.path.part(part.contours), []
+        for contour, straight in zip(own.contours, own.straight, strict=True):
+            points = np.round(self.lay(contour), FINEST) + 0.0
+            index = 3 * np.arange(len(straight))[:, None] + np.arange(4)
+            control = straight_thirds(points[index], straight)
+            contours.append(np.vstack([control[:, :3].reshape(-1, 2), points[-1:]]))
+        return Path(tuple(contours), own.straight, own.open)
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A sheet, and what lies on it.
+
+    Attributes
+    ----------
+    group : Group
+    number : int
+        Of its group, from 0.
+    size : (float, float)
+        mm; of a roll, as long as needed.
+    laid : tuple of Laid
+    used : float
+        Length, along the height, down to which it is used, mm.
+    """
+
+    group: Group
+    number: int
+    size: tuple[float, float]
+    laid: tuple[Laid, ...]
+    used: float
+
+    @cached_property
+    def area(self) -> float:
+        """Of what is cut from it, mm2."""
+        return sum(part.shape.area for one in self.laid for part in one.item.body.parts if part.cut.kind == "cut")
+
+    @cached_property
+    def paths(self) -> dict[str, tuple[Cut, Path]]:
+        """What each layer has on it, by its key, in the order of layers; drawn lines by ``KEY`` and a stroke."""
+        out: dict[str, tuple[Cut, Path]] = {}
+        for cut in self.group.cuts:
+            own = [
+                one.path(part)
+                for one in self.laid
+                for part in one.item.body.parts
+                if part.cut is cut
+            ]  # fmt: skip
+            if own:
+                contours = tuple(contour for path in own for contour in path.contours)
+                straight = tuple(flags for path in own for flags in path.straight)
+                some_open = any(any(path.open) for path in own)
+                is_open = tuple(not closed for path in own for closed in path.closed) if some_open else ()
+                out[f"{cut.key}|{cut.kind}"] = cut, Path(contours, straight, is_open)
+        return out
+
+
+class Layout(NamedTuple):
+    """All sheets of a job."""
+
+    groups: tuple[Group, ...]
+    sheets: tuple[Sheet, ...]
+    unplaced: tuple[Placement, ...]  # of a hand or a search, whose piece is gone or fits there no more
+    too_large: tuple[Item, ...]  # what fits on no sheet in any turn
+    apart: tuple[str, ...]  # keys of layers that fit on a sheet only piece by piece, though register was asked for
+
+    def of_group(self, key: str) -> tuple[Sheet, ...]:
+        """Sheets of one stock and colour."""
+        return tuple(sheet for sheet in self.sheets if sheet.group.key == key)

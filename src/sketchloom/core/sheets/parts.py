@@ -1,0 +1,144 @@
+"""What is laid: pieces, or layers in register, with the outlines that nesting looks at."""
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.cut import Cut
+from sketchloom.core.sheets.board import Shape, shape_of
+
+__all__ = ["HAIR", "SLACK", "Body", "Item", "Part", "bodies_of", "turned"]
+
+HAIR = 0.02
+"""mm by which the outline that is laid may lie beside that of the piece."""
+_EDGE = 0.003
+"""mm that a curve may reach beyond the lines it is told by."""
+SLACK = 2 * (HAIR + _EDGE)
+"""mm that two outlines are kept farther apart than asked, as each is a hair plainer than the piece."""
+_THIN = 0.1
+"""mm; as wide as any line that is drawn is taken to be."""
+
+
+class Part(NamedTuple):
+    """A connected part of a cut, or all its drawn lines."""
+
+    cut: Cut
+    contours: tuple[int, ...]
+    shape: Any
+    """Polygon, mm, where it lies in the design."""
+
+
+def turned(turn: float, flipped: bool) -> Floats:
+    """Matrix that flips left for right about x = 0 if asked, then turns clockwise as it is seen; (2, 2)."""
+    exact = {0: (1.0, 0.0), 90: (0.0, 1.0), 180: (-1.0, 0.0), 270: (0.0, -1.0)}
+    cos, sin = exact.get(turn % 360, (math.cos(math.radians(turn)), math.sin(math.radians(turn))))
+    return np.array([[-cos if flipped else cos, -sin], [-sin if flipped else sin, cos]])
+
+
+class Body:
+    """What moves as one, in any turn; copies share it.
+
+    Parameters
+    ----------
+    layer : str
+        Key of the layer that it is of.
+    parts : sequence of Part
+    """
+
+    def __init__(self, layer: str, parts: Sequence[Part]) -> None:
+        self.layer, self.parts = layer, tuple(parts)
+        shapes = np.array([part.shape for part in parts], object)
+        self._points = shapely.get_coordinates(shapes)
+        self._plain = shapely.simplify(shapes, HAIR)
+        self.area = float(shapely.area(shapes).sum())
+        self.length = float(shapely.length(shapes).sum())
+        self._shapes: dict[tuple[float, bool, float, float], Shape] = {}
+
+    @property
+    def largest(self) -> Part:
+        """The part that its place is told by."""
+        return max(self.parts, key=lambda part: part.shape.area)
+
+    def bounds(self, turn: float, flipped: bool) -> tuple[float, float, float, float]:
+        """Extent at a turn, about the design's own origin, mm."""
+        points = self._points @ turned(turn, flipped).T
+        (left, top), (right, bottom) = points.min(0) - _EDGE, points.max(0) + _EDGE
+        return float(left), float(top), float(right), float(bottom)
+
+    def shape(self, turn: float, flipped: bool, cell: float, distance: float) -> Shape:
+        """Give what is laid at a turn; the outline is a hair plainer than it is, and the distance allows for it."""
+        key = turn % 360, flipped, cell, distance
+        if key not in self._shapes:
+            matrix = turned(turn, flipped).T
+            parts = shapely.transform(self._plain, lambda points: points @ matrix)
+            self._shapes[key] = shape_of(parts, self.bounds(turn, flipped), cell, distance + SLACK)
+        return self._shapes[key]
+
+    def upright(self) -> float:
+        """Turn at which the smallest box round it stands straight, degrees."""
+        box = shapely.minimum_rotated_rectangle(shapely.multipolygons(list(self._plain)))
+        corners = shapely.get_coordinates(box)
+        if len(corners) < 3:
+            return 0.0
+        side = corners[1] - corners[0]
+        return round(-math.degrees(math.atan2(side[1], side[0])) % 90, 1)
+
+
+class Item(NamedTuple):
+    """A body in one copy of the design."""
+
+    body: Body
+    copy: int
+
+
+def _stroke_of(cut: Cut) -> Part:
+    """All drawn lines of a cut, as what they cover."""
+    widths = [max(width, _THIN) for width in cut.widths] or [_THIN] * len(cut.path.contours)
+    lines = [shapely.linestrings(ring) for ring in cut.flat.rings if len(ring) > 1]
+    covered = [line.buffer(width / 2) for line, width in zip(lines, widths, strict=False)]
+    whole = shapely.union_all(covered)
+    return Part(cut, tuple(range(len(cut.path.contours))), whole)
+
+
+def _parts_of(cut: Cut) -> list[Part]:
+    """The connected parts of a cut; one where its outlines cannot be told apart."""
+    pieces = cut.polygons
+    if not len(pieces.shapes):
+        return []
+    if not pieces.valid:
+        return [Part(cut, tuple(range(len(cut.path.contours))), shapely.union_all(pieces.shapes))]
+    contours: list[list[int]] = [[] for _ in pieces.shapes]
+    for contour, piece in enumerate(pieces.of_contour.tolist()):
+        if piece >= 0:
+            contours[piece].append(contour)
+    return [
+        Part(cut, tuple(own), shape)
+        for own, shape in zip(contours, pieces.shapes.tolist(), strict=True)
+        if own and not shape.is_empty
+    ]
+
+
+def bodies_of(cuts: Iterable[Cut], nested: bool) -> list[Body]:
+    """Give what is laid of some cuts of one stock: piece by piece, or each cut in register.
+
+    Drawn lines are never laid line by line; where the layer that they are of
+    is laid in register, they go with it.
+    """
+    cuts = list(cuts)
+    drawn = [cut for cut in cuts if cut.kind != "cut" and cut.path.contours]
+    out: list[Body] = []
+    for cut in cuts:
+        if cut.kind != "cut":
+            continue
+        parts = _parts_of(cut)
+        if nested:
+            out += [Body(cut.key, [part]) for part in parts]
+        elif parts:
+            with_it = [line for line in drawn if line.key == cut.key]
+            drawn = [line for line in drawn if line.key != cut.key]
+            out.append(Body(cut.key, [*parts, *map(_stroke_of, with_it)]))
+    return out + [Body(cut.key, [_stroke_of(cut)]) for cut in drawn]

@@ -1,0 +1,95 @@
+"""How long a cutter takes: stretches between full stops, each run up to speed and down again.
+
+A stretch of length d at a speed v and an acceleration a takes d/v + v/a, or
+2 sqrt(d/a) where it is too short to reach v: uniformly accelerated motion, as
+in any handbook of mechanics. The tool stops fully at corners of more than 30
+degrees and at both ends of a contour, and nowhere else.
+"""
+
+import math
+from collections.abc import Iterable
+from typing import NamedTuple
+
+import numpy as np
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.curves import Path
+from sketchloom.core.curves.path import lengths_of
+from sketchloom.core.stock import Cutter
+
+__all__ = ["LIFT", "Timing", "seconds_of", "stretches_of", "timing_of"]
+
+LIFT = 0.05
+"""s that lifting the tool, or putting it down, takes; common practice."""
+_CORNER = 30.0
+"""Degrees"""
+_NONE = 1e-9
+
+
+class Timing(NamedTuple):
+    """What cutting takes."""
+
+    cut: float  # mm, tool down
+    travel: float  # mm, tool up
+    cut_time: float  # s, tool down
+    time: float  # s, with travel and lifts
+
+    def __add__(self, other: object) -> "Timing":  # type: ignore[override]
+        if not isinstance(other, Timing):
+            return NotImplemented
+        return Timing(*(one + more for one, more in zip(self, other, strict=True)))
+
+
+def seconds_of(lengths: Floats, speed: float, acceleration: float) -> Floats:
+    """Time of each stretch between full stops; mm, mm/s, mm/s2 to s."""
+    lengths = np.asarray(lengths, float)
+    long = lengths >= speed**2 / acceleration
+    return np.where(long, lengths / speed + speed / acceleration, 2 * np.sqrt(lengths / acceleration))
+
+
+def stretches_of(path: Path) -> Floats:
+    """Lengths between full stops of all contours, in order, mm; every contour begins and ends with one."""
+    out: list[Floats] = []
+    segments = path.segments
+    lengths = lengths_of(segments)
+    begin, end = _directions(segments)
+    first = 0
+    for flags in path.straight:
+        last = first + len(flags)
+        own = lengths[first:last]
+        if len(own):
+            turn = np.abs((begin[first + 1 : last] - end[first : last - 1] + np.pi) % (2 * np.pi) - np.pi)
+            stops = np.flatnonzero(turn > math.radians(_CORNER)) + 1
+            out.append(np.add.reduceat(own, np.append(0, stops)))
+        first = last
+    return np.concatenate([np.zeros(0), *out])
+
+
+def _directions(segments: Floats) -> tuple[Floats, Floats]:
+    """Angle in which each cubic sets out, and in which it arrives; a control on its node counts for nothing."""
+
+    def angle(nodes: list[int]) -> Floats:
+        way = np.zeros((len(segments), 2))
+        for other in nodes[1:]:
+            unset = np.hypot(*way.T) < _NONE
+            way[unset] = (segments[:, other] - segments[:, nodes[0]])[unset]
+        return np.asarray(np.arctan2(way[:, 1], way[:, 0]))
+
+    return angle([0, 1, 2, 3]), np.asarray((angle([3, 2, 1, 0]) + np.pi) % (2 * np.pi))
+
+
+def timing_of(paths: Iterable[Path], cutter: Cutter) -> Timing:
+    """Time the paths of a sheet, contour after contour as they stand, from the sheet's corner and back to it."""
+    stretches, ends = [np.zeros(0)], [np.zeros((1, 2))]
+    contours = 0
+    for path in paths:
+        stretches.append(stretches_of(path))
+        for contour in path.contours:
+            ends.append(contour[[0, -1]])
+            contours += 1
+    cut = np.concatenate(stretches)
+    way = np.vstack([*ends, np.zeros((1, 2))])
+    moves = np.hypot(*(way[1::2] - way[:-1:2]).T) if contours else np.zeros(0)
+    cut_time = float(seconds_of(cut, cutter.speed, cutter.acceleration).sum())
+    moving = float(seconds_of(moves[moves > _NONE], cutter.speed, cutter.acceleration).sum())
+    return Timing(float(cut.sum()), float(moves.sum()), cut_time, cut_time + moving + 2 * LIFT * contours)
