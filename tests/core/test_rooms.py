@@ -22,6 +22,7 @@ ORDER = [
     "cut",
     "layers",
     "inspect",
+    "sheets",
     "elsewhere",
     "send",
     "job",

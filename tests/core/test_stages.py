@@ -46,11 +46,11 @@ def test_every_stage_needs_only_stages_and_no_circle():
 
 
 def test_a_stage_that_no_other_needs_is_asked_for_by_itself():
-    beside = {"narrowest", "checked"}
+    beside = {"narrowest", "checked", "sheets"}
     assert {"choices", "order", "slip", *beside} <= set(ENDS) and not {"kind", "extent", "scale", "drawing"} & set(ENDS)
     result = Pipeline(0).run(draw(FOUR_INKS), Recipe())
     assert result.has(*(name for name in ENDS if name not in beside))
-    assert not any(result.has(name) for name in beside)  # measured and checked beside the work
+    assert not any(result.has(name) for name in beside)  # measured, checked and laid beside the work
 
 
 def test_a_stage_asks_only_for_what_it_says_that_it_needs(monkeypatch):

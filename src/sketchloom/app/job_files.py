@@ -11,16 +11,14 @@ from sketchloom.core.job import (
     Pipeline,
     Recipe,
     Result,
+    preview_of,
     print_and_cut,
     write_job,
 )
-from sketchloom.core.picture import DPI, Picture
-from sketchloom.core.regions import coloured
-from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, png_bytes, write_all
+from sketchloom.core.picture import Picture
+from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, write_all
 
 __all__ = ["JobFiles"]
-
-_PREVIEW_PIXELS = 300_000
 
 
 class JobFiles:
@@ -114,7 +112,7 @@ class JobFiles:
             svg = preview = None
             if result is not None:
                 svg = files_of(SVG, result.stack.cuts, each=False)[""]
-                preview = png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)
+                preview = preview_of(result)
             write_job(path, job, svg, preview)
 
         def done(_: None) -> None:

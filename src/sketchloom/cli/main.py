@@ -20,6 +20,7 @@ _COMMANDS = {
     "trace": "sketchloom.cli.trace:trace",
     "inspect": "sketchloom.cli.inspect:inspect_command",
     "prepare": "sketchloom.cli.prepare:prepare_command",
+    "sheets": "sketchloom.cli.sheets:sheets_command",
     "check": "sketchloom.cli.check:check_command",
 }
 

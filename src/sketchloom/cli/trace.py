@@ -5,11 +5,11 @@ from pathlib import Path
 from typing import Any
 
 import click
-import msgspec
 
 from sketchloom.cli.opened import Opened, check_names, open_source
-from sketchloom.cli.prepare_flags import PREPARE_FLAGS, check_placed, prepare_options, rows_of
-from sketchloom.cli.settings_flags import check_road, settings_options, with_flags
+from sketchloom.cli.prepare_flags import check_placed, prepare_options
+from sketchloom.cli.settings_flags import check_road, settings_options
+from sketchloom.cli.settings_for import settings_for
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import (
     Job,
@@ -20,18 +20,16 @@ from sketchloom.core.job import (
     encode_recipe,
     job_bytes,
     job_of_layers,
-    read_recipe,
+    preview_of,
     report_of,
 )
 from sketchloom.core.picture import DPI, load_picture
-from sketchloom.core.regions import coloured
 from sketchloom.core.send import (
     SVG,
     WRITERS,
     assembly_png,
     assembly_svg,
     files_of,
-    png_bytes,
     settle_all,
     write_all,
 )
@@ -39,7 +37,6 @@ from sketchloom.core.send import (
 __all__ = ["trace"]
 
 _FILE = click.Path(path_type=Path)
-_PREVIEW_PIXELS = 300_000
 
 
 @click.command()
@@ -84,22 +81,8 @@ def trace(
     settle_all()
     _check_targets(pictures, out, report, save_job, save_recipe, each, assembly)
     opened = _open(pictures, page_number, dpi)
-    settings = opened.recipe
-    if recipe:
-        laid = settings.separate
-        settings = read_recipe(recipe)
-        if laid.layers:
-            shown = (*laid.shown, *settings.separate.shown)
-            settings = settings.with_("separate", layers=laid.layers, shown=shown)
-    settings = with_flags(settings, flags)
     pipeline = Pipeline(cache_bytes=0)
-
-    def px_per_mm() -> float:
-        found = pipeline.run(opened.picture, settings, names=("scale",))
-        return found.scale.px_per_mm / found.reduction
-
-    rows = rows_of(opened.picture, px_per_mm, **{name: flags[name] for name in PREPARE_FLAGS})
-    settings = msgspec.structs.replace(settings, prepare=(*settings.prepare, *rows)).check()
+    settings = settings_for(opened, recipe, flags, pipeline)
     names = ("kind", "palette", "choices", "mended", "order", "slip", "narrowest") if report else ("palette", "mended")
     result = pipeline.run(opened.picture, settings, names=names)
     check_placed(opened.file_name, settings.prepare, result.prepared)
@@ -175,9 +158,5 @@ def _write(
         files[save_recipe] = encode_recipe(settings)
     if save_job:
         job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
-        files[save_job] = job_bytes(job, SVG.write(stack.cuts), _preview(result))
+        files[save_job] = job_bytes(job, SVG.write(stack.cuts), preview_of(result))
     write_all(files)
-
-
-def _preview(result: Result) -> bytes:
-    return png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)

@@ -2,7 +2,16 @@
 
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import History
-from sketchloom.core.job.jobfile import Job, decode_recipe, encode_recipe, job_bytes, read_job, read_recipe, write_job
+from sketchloom.core.job.jobfile import (
+    Job,
+    decode_recipe,
+    encode_recipe,
+    job_bytes,
+    preview_of,
+    read_job,
+    read_recipe,
+    write_job,
+)
 from sketchloom.core.job.lookup import (
     colour_at,
     darkest_at,
@@ -20,8 +29,10 @@ from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
+from sketchloom.core.job.sheet_report import sheet_names, sheet_report
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
+from sketchloom.core.job.stages.sheets import design_of
 from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 
 __all__ = [
@@ -42,6 +53,7 @@ __all__ = [
     "colour_at",
     "darkest_at",
     "decode_recipe",
+    "design_of",
     "detail_at",
     "deviation_mm",
     "encode_recipe",
@@ -56,12 +68,15 @@ __all__ = [
     "layer_key_at",
     "longer_side_mm",
     "measure_opened",
+    "preview_of",
     "print_and_cut",
     "px_per_mm_of",
     "read_job",
     "read_recipe",
     "report_of",
     "set_aside",
+    "sheet_names",
+    "sheet_report",
     "silent",
     "sure",
     "to_source",

@@ -12,17 +12,23 @@ import msgspec
 from sketchloom.core.errors import JobError
 from sketchloom.core.job.earlier import brought_up
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.job.result import Result
 from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import DPI, LEAST_DPI, MOST_DPI
-from sketchloom.core.send import write_whole
+from sketchloom.core.regions import coloured
+from sketchloom.core.send import png_bytes, write_whole
 
-__all__ = ["VERSION", "Job", "decode_recipe", "encode_recipe", "job_bytes", "read_job", "read_recipe", "write_job"]
+__all__ = [
+    "VERSION", "Job", "decode_recipe", "encode_recipe", "job_bytes", "preview_of", "read_job", "read_recipe",
+    "write_job",
+]  # fmt: skip
 
 VERSION = 3
 _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000
 """Bytes that are read of a job's settings, and of its picture."""
+_PREVIEW_PIXELS = 300_000
 _METHODS = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
 _DAMAGE = (
     zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError, zlib.error, lzma.LZMAError,
@@ -164,3 +170,8 @@ def read_recipe(path: Path) -> Recipe:
     if path.suffix.lower() == ".loom":
         return read_job(path).recipe
     return decode_recipe(read_plain(path, JobError, _MOST_RECIPE), path.name)
+
+
+def preview_of(result: Result) -> bytes:
+    """Draw the small picture that a job file carries; PNG."""
+    return png_bytes(coloured(result.regions, result.palette, _PREVIEW_PIXELS), DPI)

@@ -21,10 +21,10 @@ Progress = Callable[[str, float], None]
 
 _CACHE_BYTES = 800_000_000
 _FIRST = ("palette", "choices", "extent")
-_BESIDE = ("narrowest", "checked")
+_BESIDE = ("narrowest", "checked", "sheets")
 _WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, *_BESIDE)))
 """Asked for by default, with all that they need; what a maker mends failures by comes first. The narrowest places are
-measured, and layers checked, beside the work."""
+measured, layers checked and laid on sheets, beside the work."""
 _IN_PREVIEW = ("palette", "extent", "mended")
 
 _STAGE_OF_PART = {
@@ -35,6 +35,7 @@ _STAGE_OF_PART = {
     "layers": "layers",
     "finish": "scale",
     "checks": "mended",
+    "sheets": "sheets",
 }
 """Where a setting that cannot be used is shown, by its part of the recipe."""
 

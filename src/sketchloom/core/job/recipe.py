@@ -15,6 +15,7 @@ from sketchloom.core.palette import Colour, is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings
 from sketchloom.core.scale import FinishSettings, check_size
+from sketchloom.core.sheets import SheetSettings, check_sheets
 from sketchloom.core.stock import check_stock
 from sketchloom.core.tidy import TidySettings, check_tidy
 
@@ -58,6 +59,7 @@ class Recipe(msgspec.Struct, frozen=True):
     finish: FinishSettings = FinishSettings()
     checks: CheckSettings = CheckSettings()
     look: LookSettings = LookSettings()
+    sheets: SheetSettings = SheetSettings()
 
     def with_(self, stage: str, **changes: Any) -> "Recipe":
         """Give a recipe that differs in some settings of one stage."""
@@ -269,6 +271,12 @@ def _check_findings(check: CheckSettings) -> None:
             _check_layer_key(mend.to)
 
 
+def _check_sheets(sheets: SheetSettings) -> None:
+    check_sheets(sheets)
+    for one in sheets.placements:
+        _check_layer_key(one.layer.removesuffix(" centre"))
+
+
 _CHECKS: dict[str, Callable[[Any], None]] = {
     "prepare": _check_prepare,
     "separate": _check_separate,
@@ -278,4 +286,5 @@ _CHECKS: dict[str, Callable[[Any], None]] = {
     "finish": _check_finish,
     "checks": _check_findings,
     "look": _check_look,
+    "sheets": _check_sheets,
 }

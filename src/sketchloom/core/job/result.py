@@ -15,6 +15,7 @@ from sketchloom.core.picture import Picture, Prepared
 from sketchloom.core.planar import EdgeSamples, PlanarMap
 from sketchloom.core.regions import Found, Ground, InkPlan, InkStep, LabelMap, Road, Tones
 from sketchloom.core.scale import Scale
+from sketchloom.core.sheets import Layout
 from sketchloom.core.tidy import Cleaned, Tidied
 from sketchloom.core.worn import Restored
 
@@ -262,6 +263,12 @@ class Result:
     def slip(self) -> Slip | None:
         """What a slip would show; None where none was asked for."""
         value: Slip | None = self.values.get("slip")
+        return value
+
+    @property
+    def layout(self) -> Layout:
+        """All that is sent, laid on sheets."""
+        value: Layout = self.of("sheets")
         return value
 
     @property

@@ -15,7 +15,7 @@ import platformdirs
 
 from sketchloom.core.errors import WriteError
 
-__all__ = ["settle_all", "write_all", "write_whole"]
+__all__ = ["make_folder", "settle_all", "write_all", "write_whole"]
 
 _SUFFIX = ".loom-part"
 
@@ -35,6 +35,16 @@ class _Record(msgspec.Struct, frozen=True):
     targets: tuple[_Target, ...]
     ready: bool = False
     """All new files are whole: what is missing can be completed. Before, all is taken back."""
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder, with those above it, unless it is there; raises WriteError."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except (ValueError, OSError) as error:
+        words = "there is a file of that name" if isinstance(error, FileExistsError | NotADirectoryError) else ""
+        words = words or (error.strerror or "").lower() if isinstance(error, OSError) else "no folder can be called so"
+        raise WriteError(f"{path} cannot be made: {words}.") from None
 
 
 def write_whole(path: Path, data: bytes) -> None:

@@ -14,7 +14,7 @@ from sketchloom.core.errors import WriteError
 from sketchloom.core.send.writer import Part, names_of
 from sketchloom.core.units import FINEST
 
-__all__ = ["SvgWriter", "path_data"]
+__all__ = ["SvgWriter", "number", "path_data", "reads_as"]
 
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
 _STEP = 0.001
@@ -32,7 +32,7 @@ class SvgWriter:
 
     def write(self, stack: CutStack, layers: Part | None = None) -> bytes:
         """Write layers, all by default; bottom first, so the top is drawn last."""
-        width, height = (_number(side) for side in stack.size)
+        width, height = (number(side) for side in stack.size)
         out = [
             '<?xml version="1.0" encoding="UTF-8"?>\n'
             f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
@@ -45,7 +45,7 @@ class SvgWriter:
             name, title = f'"{names[layer.key]}"', _escaped(layer.name)
             if layer.kind == "draw":
                 lines = "".join(
-                    f'<path d="{path_data(path)}" stroke-width="{_number(width)}"/>' for path, width in _lines(layer)
+                    f'<path d="{path_data(path)}" stroke-width="{number(width)}"/>' for path, width in _lines(layer)
                 )
                 out.append(
                     f'<g id={name} fill="none" stroke="{layer.ink.hex}" stroke-linecap="round" '
@@ -77,7 +77,7 @@ class SvgWriter:
             )
 
 
-def _number(mm: float) -> str:
+def number(mm: float) -> str:
     """To 0.001 mm, without needless digits."""
     return f"{round(mm * 1000) / 1000:.10g}"
 
@@ -117,7 +117,7 @@ def _escaped(text: str) -> str:
 
 def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
     root = ElementTree.parse(io.BytesIO(data)).getroot()
-    width, height = (_number(side) for side in stack.size)
+    width, height = (number(side) for side in stack.size)
     page = f"{width}mm", f"{height}mm", f"0 0 {width} {height}"
     if (root.get("width"), root.get("height"), root.get("viewBox")) != page:
         return False
@@ -128,7 +128,7 @@ def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
         paths = group.findall(f"{_NAMESPACE}path")
         if layer.kind == "draw":
             right = group.get("stroke") == layer.ink.hex and group.get("fill") == "none"
-            meant = [(path, {"stroke-width": _number(width)}) for path, width in _lines(layer)]
+            meant = [(path, {"stroke-width": number(width)}) for path, width in _lines(layer)]
         else:
             right, meant = True, [(layer.path, {"fill": layer.ink.hex, "fill-rule": "evenodd"})]
         if not right or len(paths) != len(meant):
@@ -136,9 +136,14 @@ def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
         for element, (path, attributes) in zip(paths, meant, strict=True):
             if any(element.get(name) != value for name, value in attributes.items()):
                 return False
-            if not _alike(_read(element.get("d", "")), _meant(path)):
+            if not reads_as(element.get("d", ""), path):
                 return False
     return True
+
+
+def reads_as(data: str, path: Path) -> bool:
+    """Whether path data, read by a reader that is not ours, is a path; raises ValueError where it is none."""
+    return _alike(_read(data), _meant(path))
 
 
 def _read(data: str) -> list[Contour]:

@@ -4,10 +4,11 @@ from sketchloom.core.sheets.figures import Figures, StockUsed, figures_of
 from sketchloom.core.sheets.lay import Design, lay_out
 from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
+from sketchloom.core.sheets.search import Tighter, tighter
 from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
 from sketchloom.core.sheets.timing import Timing, timing_of
 
 __all__ = [
     "Body", "Design", "Figures", "Group", "Item", "Laid", "Layout", "Part", "Placement", "Sheet", "SheetSettings",
-    "StockUsed", "Timing", "Turn", "check_sheets", "figures_of", "lay_out", "timing_of", "turned",
+    "StockUsed", "Tighter", "Timing", "Turn", "check_sheets", "figures_of", "lay_out", "tighter", "timing_of", "turned",
 ]  # fmt: skip

@@ -47,7 +47,7 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
         sheets = layout.of_group(group.key)
         timing = Timing(0.0, 0.0, 0.0, 0.0)
         for sheet in sheets:
-            timing += timing_of((path for _, path in sheet.paths.values()), cutter)
+            timing = timing.with_(timing_of((path for _, path in sheet.paths.values()), cutter))
         area = sum(sheet.size[0] * sheet.size[1] for sheet in sheets)
         cut = sum(sheet.area for sheet in sheets)
         roll = sum(sheet.size[1] for sheet in sheets) if group.roll else 0.0
@@ -58,5 +58,5 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
             weight = cut * group.stock.thickness / 1000 * group.stock.density
         waste = 1 - cut / area if area else 0.0
         out.append(StockUsed(group, len(sheets), roll, area, waste, cost, weight, timing))
-        whole += timing
+        whole = whole.with_(timing)
     return Figures(tuple(out), whole)

@@ -18,10 +18,10 @@ _COMMON = (12 * MM_PER_INCH, 12 * MM_PER_INCH)
 
 def groups_of(cuts: Sequence[Cut], settings: SheetSettings) -> tuple[Group, ...]:
     """Sort cuts by stock and colour, in the order in which they lie; drawn lines go with the layer that they are of."""
-    layers = {cut.key: cut for cut in cuts if cut.kind == "cut"}
+    layers = {cut.ink.key: cut for cut in reversed(cuts) if cut.kind == "cut"}
     found: dict[tuple[Stock | None, str], list[Cut]] = {}
     for cut in cuts:
-        owner = layers.get(cut.key, cut)
+        owner = layers.get(cut.ink.key, cut) if cut.kind != "cut" else cut
         found.setdefault((owner.stock, owner.colour), []).append(cut)
     names = [
         stock.name if stock is not None and stock.colour else f"{stock.name} {own[0].name}" if stock else own[0].name

@@ -19,7 +19,7 @@ from sketchloom.core.sheets.parts import SLACK, Body, Item, bodies_of
 from sketchloom.core.sheets.settings import Placement, SheetSettings
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["Design", "Filled", "Filling", "best_filling", "lay_out"]
+__all__ = ["Design", "Filled", "Filling", "Spotted", "best_filling", "items_of", "lay_out"]
 
 _FINE, _COARSE = 0.6, 1.0
 """mm of a cell, for few pieces and for many."""
@@ -42,9 +42,10 @@ _ORDERS: tuple[Order, ...] = (
 
 
 class Design(NamedTuple):
-    """How a design lies in the picture: from the source to mm of its page, and mm of a length of 1 there."""
+    """How a design lies in the picture: from the source to mm of its page and back, and mm of a length of 1 there."""
 
     to_page: Callable[[Sequence[Point]], Floats]
+    to_source: Callable[[Sequence[Point]], Sequence[Point]]
     scale: float
 
 
@@ -170,25 +171,27 @@ def _lowest(board: Board, shapes: Iterable[tuple[float, Shape]]) -> tuple[float,
     return None if best is None else best[1:]
 
 
-class Bodies:
-    """What is laid of the cuts of a group, made once for as long as they stay."""
+class _Bodies(NamedTuple):
+    """What is laid of the cuts of a group."""
 
-    def __init__(self, group: Group, filling: Callable[[Sequence[Item]], Filling]) -> None:
-        whole = bodies_of(group.cuts, group.nested)
-        self.apart: list[str] = []
-        self.too_large: list[Body] = []
-        self.bodies: list[Body] = []
-        probe = filling([])
-        for body in whole:
-            if probe.fits(body):
-                self.bodies.append(body)
-                continue
-            pieces = [Body(body.layer, [part]) for part in body.parts] if len(body.parts) > 1 else [body]
-            fitting = [probe.fits(piece) for piece in pieces]
-            self.too_large += [piece for piece, fit in zip(pieces, fitting, strict=True) if not fit]
-            self.bodies += [piece for piece, fit in zip(pieces, fitting, strict=True) if fit]
-            if all(fitting):
-                self.apart.append(body.layer)
+    fitting: list[Body]
+    too_large: list[Body]
+    apart: list[str]  # keys of layers that fit only piece by piece
+
+
+def _bodies(group: Group, filling: Filling) -> _Bodies:
+    out = _Bodies([], [], [])
+    for body in bodies_of(group.cuts, group.nested):
+        if filling.fits(body):
+            out.fitting.append(body)
+            continue
+        pieces = [Body(body.layer, [part]) for part in body.parts]
+        out.fitting.extend(piece for piece in pieces if filling.fits(piece))
+        larger = [piece for piece in pieces if not filling.fits(piece)]
+        out.too_large.extend(larger)
+        if not larger:
+            out.apart.append(body.layer)
+    return out
 
 
 def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: Tick = no_tick) -> Layout:
@@ -218,16 +221,30 @@ def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: 
         def own_tick(done: float, place: int = place) -> None:
             tick((place + done) / len(groups))
 
-        found = Bodies(group, lambda items, group=group: Filling(group, settings, items))
-        too_large += [Item(body, 1) for body in found.too_large]
-        apart += found.apart
-        items = [Item(body, copy) for copy in range(1, settings.copies + 1) for body in found.bodies]
+        bodies = _bodies(group, Filling(group, settings, []))
+        too_large += [Item(body, 1) for body in bodies.too_large]
+        apart += bodies.apart
+        items = _in_copies(bodies, settings)
         filling = Filling(group, settings, items)
         fixed, rest, gone = _by_hand(filling, items, design)
         lost += gone
         best = best_filling(filling, rest, fixed, own_tick)
         sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
     return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)))
+
+
+def _in_copies(bodies: _Bodies, settings: SheetSettings) -> list[Item]:
+    return [Item(body, copy) for copy in range(1, settings.copies + 1) for body in bodies.fitting]
+
+
+def items_of(group: Group, settings: SheetSettings) -> list[Item]:
+    """Give all that is to be laid of a group and fits on its sheets."""
+    return _in_copies(_bodies(group, Filling(group, settings, [])), settings)
+
+
+def by(order: Order) -> Callable[[Item], tuple[float, int]]:
+    """Sort items by their bodies, then by copy."""
+    return lambda item: (order(item.body), item.copy)
 
 
 def best_filling(
@@ -237,10 +254,12 @@ def best_filling(
     orders = _ORDERS if len(items) <= _FEW else _ORDERS[:1]
     found: list[Filled] = []
     for place, order in enumerate(orders):
-        listed = sorted(items, key=lambda item: (order(item.body), item.copy))
-        found.append(
-            filling.fill(listed, fixed, tick=lambda done, place=place: tick((place + done) / (len(orders) + 1)))
-        )
+
+        def own_tick(done: float, place: int = place) -> None:
+            tick((place + done) / len(orders))
+
+        listed = sorted(items, key=by(order))
+        found.append(filling.fill(listed, fixed, tick=own_tick))
     if not fixed and len(items) <= _SOME and filling.settings.turn != "none":
         boxes = _boxed(filling, items)
         if boxes is not None:
@@ -262,7 +281,7 @@ def _boxed(filling: Filling, items: Sequence[Item]) -> Filled | None:
     used = [0.0] * len(out)
     for item, box in zip(items, boxes, strict=True):
         turn = turns[box.turned]
-        left, top, right, bottom = item.body.bounds(turn, flipped)
+        _, top, _, bottom = item.body.bounds(turn, flipped)
         out[box.sheet].append(Spotted(item, turn, Spot(box.x, box.y)))
         used[box.sheet] = max(used[box.sheet], box.y + bottom - top)
     return Filled(out, (len(out), used[-1] if used else 0.0))

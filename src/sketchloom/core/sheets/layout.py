@@ -115,21 +115,16 @@ class Sheet:
 
     @cached_property
     def paths(self) -> dict[str, tuple[Cut, Path]]:
-        """What each layer has on it, by its key, in the order of layers; drawn lines by ``KEY`` and a stroke."""
+        """What each cut has on it, by its key, in the order of layers."""
         out: dict[str, tuple[Cut, Path]] = {}
         for cut in self.group.cuts:
-            own = [
-                one.path(part)
-                for one in self.laid
-                for part in one.item.body.parts
-                if part.cut is cut
-            ]  # fmt: skip
+            own = [one.path(part) for one in self.laid for part in one.item.body.parts if part.cut is cut]
             if own:
                 contours = tuple(contour for path in own for contour in path.contours)
                 straight = tuple(flags for path in own for flags in path.straight)
                 some_open = any(any(path.open) for path in own)
                 is_open = tuple(not closed for path in own for closed in path.closed) if some_open else ()
-                out[f"{cut.key}|{cut.kind}"] = cut, Path(contours, straight, is_open)
+                out[cut.key] = cut, Path(contours, straight, is_open)
         return out
 
 

@@ -34,7 +34,7 @@ class Part(NamedTuple):
 
 def turned(turn: float, flipped: bool) -> Floats:
     """Matrix that flips left for right about x = 0 if asked, then turns clockwise as it is seen; (2, 2)."""
-    exact = {0: (1.0, 0.0), 90: (0.0, 1.0), 180: (-1.0, 0.0), 270: (0.0, -1.0)}
+    exact = {0.0: (1.0, 0.0), 90.0: (0.0, 1.0), 180.0: (-1.0, 0.0), 270.0: (0.0, -1.0)}
     cos, sin = exact.get(turn % 360, (math.cos(math.radians(turn)), math.sin(math.radians(turn))))
     return np.array([[-cos if flipped else cos, -sin], [-sin if flipped else sin, cos]])
 
@@ -138,7 +138,7 @@ def bodies_of(cuts: Iterable[Cut], nested: bool) -> list[Body]:
         if nested:
             out += [Body(cut.key, [part]) for part in parts]
         elif parts:
-            with_it = [line for line in drawn if line.key == cut.key]
-            drawn = [line for line in drawn if line.key != cut.key]
+            with_it = [line for line in drawn if line.ink.key == cut.ink.key]
+            drawn = [line for line in drawn if line.ink.key != cut.ink.key]
             out.append(Body(cut.key, [*parts, *map(_stroke_of, with_it)]))
     return out + [Body(cut.key, [_stroke_of(cut)]) for cut in drawn]

@@ -34,10 +34,9 @@ class Timing(NamedTuple):
     cut_time: float  # s, tool down
     time: float  # s, with travel and lifts
 
-    def __add__(self, other: object) -> "Timing":  # type: ignore[override]
-        if not isinstance(other, Timing):
-            return NotImplemented
-        return Timing(*(one + more for one, more in zip(self, other, strict=True)))
+    def with_(self, more: "Timing") -> "Timing":
+        """Give both together."""
+        return Timing(*(one + other for one, other in zip(self, more, strict=True)))
 
 
 def seconds_of(lengths: Floats, speed: float, acceleration: float) -> Floats:
@@ -80,7 +79,8 @@ def _directions(segments: Floats) -> tuple[Floats, Floats]:
 
 def timing_of(paths: Iterable[Path], cutter: Cutter) -> Timing:
     """Time the paths of a sheet, contour after contour as they stand, from the sheet's corner and back to it."""
-    stretches, ends = [np.zeros(0)], [np.zeros((1, 2))]
+    stretches: list[Floats] = [np.zeros(0)]
+    ends: list[Floats] = [np.zeros((1, 2))]
     contours = 0
     for path in paths:
         stretches.append(stretches_of(path))

@@ -8,7 +8,7 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.stock.stock import StockKind
 
-__all__ = ["CUTTERS", "CUTTER_KINDS", "PLAIN_KNIFE", "Cutter", "CutterKind", "check_cutter", "refusal"]
+__all__ = ["CUTTERS", "CUTTER_KINDS", "PLAIN_KNIFE", "Cutter", "CutterKind", "check_cutter", "find_cutter", "refusal"]
 
 CutterKind = Literal["knife", "roll knife", "laser", "router", "pen"]
 CUTTER_KINDS: tuple[CutterKind, ...] = get_args(CutterKind)
@@ -118,4 +118,18 @@ def refusal(cutter: Cutter, kind: StockKind) -> str:
     return (
         f"{kind.capitalize()} must not be cut on “{cutter.name}”: {_REASONS[cutter.kind]}. "
         "Take another cutter or stock, and follow the machine's manual and local rules."
+    )
+
+
+def find_cutter(name: str, cutters: tuple[Cutter, ...] = CUTTERS) -> Cutter:
+    """Find a cutter by its name, or the first of a kind, such as ``laser``; raises ArgumentError."""
+    wanted = name.strip().casefold()
+    for cutter in cutters:
+        if wanted in (cutter.name.casefold(), cutter.name.replace("×", "x").casefold()):
+            return cutter
+    for cutter in cutters:
+        if cutter.kind == wanted:
+            return cutter
+    raise ArgumentError(
+        f"There is no cutter “{name[:40]}”; give the name of one of yours, or a kind: {', '.join(CUTTER_KINDS)}."
     )

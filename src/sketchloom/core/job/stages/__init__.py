@@ -3,7 +3,7 @@
 from typing import get_args
 
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.job.stages import check, layers, prepare, separate, tidy, trace
+from sketchloom.core.job.stages import check, layers, prepare, separate, sheets, tidy, trace
 from sketchloom.core.job.stages.check import Checked, left_so, on_page_of
 from sketchloom.core.job.stages.layers import CentreLines, Layered
 from sketchloom.core.job.stages.stage import PREVIEW_PIXELS, Ask, Stage, key_of
@@ -16,7 +16,7 @@ __all__ = [
 
 STAGES: dict[str, Stage] = {
     one.name: one
-    for step in (prepare, separate, tidy, trace, layers, check)
+    for step in (prepare, separate, tidy, trace, layers, check, sheets)
     for one in vars(step).values()
     if isinstance(one, Stage)
 }

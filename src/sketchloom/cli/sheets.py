@@ -1,0 +1,198 @@
+"""`sketch-loom sheets`: one picture or job in, its layers laid on sheets out."""
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import click
+import msgspec
+
+from sketchloom.cli.opened import Opened, check_names, open_source
+from sketchloom.cli.prepare_flags import check_placed, prepare_options
+from sketchloom.cli.settings_flags import check_road, settings_options
+from sketchloom.cli.settings_for import settings_for
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job import (
+    Job,
+    Pipeline,
+    Recipe,
+    Result,
+    design_of,
+    job_bytes,
+    preview_of,
+    sheet_names,
+    sheet_report,
+)
+from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
+from sketchloom.core.sheets import Tighter, tighter
+from sketchloom.core.stock import PLAIN_KNIFE, Cutter, find_cutter, refusal
+from sketchloom.core.units import parse_length
+
+__all__ = ["sheets_command"]
+
+_FILE = click.Path(path_type=Path)
+_SIZE = re.compile(r"\s*([^x×]+?)\s*[x×]\s*(.+?)\s*", re.I)
+_UNIT = re.compile(r"[a-z\"]+\s*$", re.I)
+_SPEED = re.compile(r"\s*([0-9.]+)\s*(?:mm/s2?|mm/s²)?\s*", re.I)
+
+
+def _size(text: str) -> tuple[float, float]:
+    found = _SIZE.fullmatch(text)
+    if found is None:
+        raise ArgumentError(f"“{text[:40]}” is no size of a sheet; type it as 305x305mm or 12x12in.")
+    unit = _UNIT.search(found[2])
+    width = found[1] if _UNIT.search(found[1]) or unit is None else found[1] + unit[0]
+    return parse_length(width), parse_length(found[2])
+
+
+def _rate(text: str, what: str) -> float:
+    found = _SPEED.fullmatch(text)
+    if found is None or found[1].count(".") > 1 or found[1] == ".":
+        raise ArgumentError(f"“{text[:40]}” is no {what}; type a number such as 50mm/s or 1000mm/s2.")
+    return float(found[1])
+
+
+@click.command("sheets")
+@click.argument("source", type=_FILE, metavar="PICTURE|JOB.loom")
+@click.option("-o", "--out", type=_FILE, required=True, metavar="FOLDER", help="Folder for one SVG a sheet.")
+@click.option("--sheet", metavar="WIDTHxHEIGHT", help="Of all sheets. [default: that of their stock, or 12x12in]")
+@click.option("--border", metavar="LENGTH", help="Of a sheet that stays free. [default: 6mm]")
+@click.option("--distance", metavar="LENGTH", help="Between pieces. [default: 3mm]")
+@click.option(
+    "--turn", type=click.Choice(["none", "quarter", "any"]), help="How pieces may be turned. [default: quarter]"
+)
+@click.option("--copies", type=click.IntRange(1, 1000), metavar="N", help="Of the whole design. [default: 1]")
+@click.option(
+    "--together/--nested", default=None, help="Keep each layer in register, or lay its pieces one by one. [together]"
+)
+@click.option("--tighter", "seconds", type=click.FloatRange(0.1, 36_000), metavar="SECONDS", help="Search on so long.")
+@click.option("--flip", type=click.Choice(["auto", "on", "off"]), help="Mirror the sheets. [default: by the stock]")
+@click.option("--cutter", metavar="NAME|KIND", help="Machine: its size, speed, and what it must not cut.")
+@click.option("--speed", metavar="SPEED", help="Of the tool. [default: the cutter's, or 50mm/s]")
+@click.option("--acceleration", metavar="RATE", help="Of the tool. [default: the cutter's, or 1000mm/s2]")
+@click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what lies where, and what it takes.")
+@click.option(
+    "--recipe", type=_FILE, metavar="JOB.loom|FILE.json", help="Take the recipe of a job; options go before it."
+)
+@click.option("--save-job", type=_FILE, metavar="JOB.loom", help="Save picture and settings as a job.")
+@click.option("--dpi", type=click.FloatRange(1, 10_000), help="At which a PDF is drawn. [default: 300]")
+@settings_options
+@prepare_options
+def sheets_command(
+    source: Path,
+    out: Path,
+    report: Path | None,
+    recipe: Path | None,
+    save_job: Path | None,
+    seconds: float | None,
+    dpi: float | None,
+    page_number: int | None,
+    **flags: Any,
+) -> None:
+    """Lay the layers of PICTURE or JOB.loom on sheets: one SVG a sheet, to scale.
+
+    Layers of one stock and one colour share sheets. Flags of trace set the
+    layers; those given here go before a job's own.
+    """
+    settle_all()
+    for path, ending in ((save_job, ".loom"), (report, ".json")):
+        if path and path.suffix.lower() != ending:
+            raise ArgumentError(f"{path.name}: let its name end with {ending}, so that it is found again.")
+    check_names([source], [path for path in (report, save_job) if path])
+    opened = open_source(source, page_number, dpi)
+    pipeline = Pipeline()
+    settings = _with_sheets(settings_for(opened, recipe, flags, pipeline), flags).check()
+    result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
+    check_placed(opened.file_name, settings.prepare, result.prepared)
+    check_road(result, flags)
+    _check(result, settings)
+    if seconds is not None:
+        found = tighter(
+            result.stack.cuts.cuts, settings.sheets, design_of(result.picture, result.finished, result.stack), seconds
+        )
+        click.echo(_told(found), err=True)
+        if found.gains:
+            settings = settings.with_("sheets", placements=found.placements).check()
+            result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
+    _write(opened, settings, result, out, report, save_job)
+
+
+def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
+    """Put the flags of sheets over a recipe; another way of laying takes back what was laid."""
+    changes: dict[str, Any] = {}
+    for name, read in (("border", parse_length), ("distance", parse_length), ("turn", str), ("flip", str)):
+        if flags[name] is not None:
+            changes[name] = read(flags[name])
+    if flags["sheet"] is not None:
+        changes["size"] = _size(flags["sheet"])
+    if flags["copies"] is not None:
+        changes["copies"] = flags["copies"]
+    if flags["together"] is not None:
+        changes |= {"nested": not flags["together"], "otherwise": ()}
+    cutter = settings.sheets.cutter
+    if flags["cutter"] is not None:
+        cutter = find_cutter(flags["cutter"])
+    for name in ("speed", "acceleration"):
+        if flags[name] is not None:
+            rate = _rate(flags[name], name)
+            cutter = msgspec.structs.replace(cutter or PLAIN_KNIFE, **{name: rate})
+    changes["cutter"] = cutter
+    return settings.with_("sheets", **changes)
+
+
+def _check(result: Result, settings: Recipe) -> None:
+    """Refuse what cannot be cut so; raises ArgumentError."""
+    layout, cutter = result.layout, settings.sheets.cutter
+    if not layout.groups:
+        raise ArgumentError("There is nothing to lay: every layer is hidden.")
+    for group in layout.groups:
+        said = refusal(cutter, group.stock.kind) if cutter is not None and group.stock is not None else ""
+        if said:
+            raise ArgumentError(said)
+    if layout.too_large:
+        item = max(layout.too_large, key=lambda item: item.body.area)
+        part = item.body.largest
+        left, top, right, bottom = part.shape.bounds
+        group = next(group for group in layout.groups if any(cut.key == item.body.layer for cut in group.cuts))
+        more = len(layout.too_large) - 1
+        others = f", and {more} more piece{'s' * (more > 1)} with it" if more else ""
+        raise ArgumentError(
+            f"A piece of “{part.cut.name}” is {right - left:.1f} x {bottom - top:.1f} mm, and the {_words(cutter)} "
+            f"leaves {group.usable[2]:.1f} x {group.usable[3]:.1f} mm{others}; take larger sheets or a smaller design."
+        )
+    if any(one.clashes for sheet in layout.sheets for one in sheet.laid):
+        raise ArgumentError(
+            "A piece that was laid by hand overlaps another or leaves its sheet; move it in the window."
+        )
+
+
+def _words(cutter: Cutter | None) -> str:
+    return "sheet" if cutter is None else "sheet on this cutter"
+
+
+def _told(found: Tighter) -> str:
+    if not found.gains:
+        return f"No tighter layout was found in {found.tried} tries."
+    gains = (
+        f"{gain.group.name}: {gain.sheets} sheet{'s' * (gain.sheets > 1)} fewer" if gain.sheets
+        else f"{gain.group.name}: {gain.length:.1f} mm less"
+        for gain in found.gains
+    )  # fmt: skip
+    return f"Tighter after {found.tried} tries: {'; '.join(gains)}."
+
+
+def _write(
+    opened: Opened, settings: Recipe, result: Result, out: Path, report: Path | None, save_job: Path | None
+) -> None:
+    layout, names = result.layout, sheet_names(result.layout)
+    ids = names_of(result.stack.cuts)
+    files = {out / f"{name}.svg": sheet_svg(sheet, ids) for name, sheet in zip(names, layout.sheets, strict=True)}
+    if report:
+        told = sheet_report(layout, settings.sheets.cutter, {name: f"{name}.svg" for name in names})
+        files[report] = (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode()
+    if save_job:
+        job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
+        files[save_job] = job_bytes(job, SVG.write(result.stack.cuts), preview_of(result))
+    make_folder(out)
+    write_all(files)

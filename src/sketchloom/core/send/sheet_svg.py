@@ -1,0 +1,79 @@
+"""A sheet as SVG 1.1: the page is the sheet, in mm; what is cut, and what is drawn."""
+
+import io
+from collections.abc import Mapping
+from xml.etree import ElementTree
+
+from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut
+from sketchloom.core.errors import WriteError
+from sketchloom.core.send.svg import number, path_data, reads_as
+from sketchloom.core.sheets import Sheet
+
+__all__ = ["sheet_svg"]
+
+_NAMESPACE = "{http://www.w3.org/2000/svg}"
+
+
+def sheet_svg(sheet: Sheet, names: Mapping[str, str]) -> bytes:
+    """Write a sheet, and read it back.
+
+    Parameters
+    ----------
+    sheet : Sheet
+    names : mapping
+        Ids of layers, by their keys.
+
+    Raises
+    ------
+    WriteError
+        If it does not read back as it was meant.
+    """
+    width, height = map(number, sheet.size)
+    parts: dict[str, list[str]] = {"cuts": [], "pens": []}
+    meant: dict[str, list[Path]] = {"cuts": [], "pens": []}
+    for cut, path in sheet.paths.values():
+        group = "cuts" if cut.kind == "cut" else "pens"
+        parts[group].append(_element(cut, path, names[cut.key]))
+        meant[group].append(path)
+    groups = [
+        f'<g id="{key}"{_PEN if key == "pens" else ""}>\n{"".join(some)}</g>\n'
+        for key, some in parts.items()
+        if some or key == "cuts"
+    ]
+    data = (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
+        f'viewBox="0 0 {width} {height}">\n{"".join(groups)}</svg>\n'
+    ).encode()
+    if not _is_right(data, meant, (f"{width}mm", f"{height}mm")):
+        raise WriteError("A sheet did not read back as it was meant, so nothing was written; please report this job.")
+    return data
+
+
+_PEN = ' fill="none" stroke-linecap="round" stroke-linejoin="round"'
+
+
+def _element(cut: Cut, path: Path, name: str) -> str:
+    if cut.kind == "cut":
+        look = f'fill="{cut.colour}" fill-rule="evenodd"'
+    else:
+        look = f'stroke="{cut.ink.hex}" stroke-width="{number(max(cut.widths, default=0.1))}"'
+    return f'<path id="{name}" {look} d="{path_data(path)}"/>\n'
+
+
+def _is_right(data: bytes, meant: Mapping[str, list[Path]], size: tuple[str, str]) -> bool:
+    try:
+        root = ElementTree.parse(io.BytesIO(data)).getroot()
+        if (root.get("width"), root.get("height")) != size:
+            return False
+        found = {group.get("id"): group.findall(f"{_NAMESPACE}path") for group in root.findall(f"{_NAMESPACE}g")}
+        return all(
+            len(found.get(key, [])) == len(paths)
+            and all(
+                reads_as(one.get("d", ""), path) for one, path in zip(found.get(key, []), paths, strict=True)
+            )
+            for key, paths in meant.items()
+        )  # fmt: skip
+    except (ElementTree.ParseError, ValueError, IndexError):
+        return False
