@@ -334,7 +334,7 @@ def test_the_focus_stays_with_a_row_that_moves(opened, settled):
     assert opened.by_key["prepare"].isAncestorOf(QApplication.focusWidget())  # "up" can do nothing there
 
 
-@pytest.mark.parametrize("key", ["source", "prepare", "separate", "tidy", "trace", "layers", "check", "send"])
+@pytest.mark.parametrize("key", ["source", "prepare", "separate", "tidy", "trace", "layers", "check", "sheets", "send"])
 def test_tab_goes_as_things_are_read(opened, settled, key):
     opened.model.change_rows("Rows", (Turn(quarters=1), Sharpen()))
     settled(opened)
@@ -375,6 +375,7 @@ def test_inches_are_followed_everywhere(window, settled, qtbot):
         window.show_step(key)
         unfolded(step)
         QApplication.processEvents()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         said = [one.text() for one in (*step.findChildren(QLabel), *step.findChildren(QAbstractButton))]
         said += [one.text() for one in step.findChildren(QLineEdit)]
         for rows in step.findChildren(QListWidget):
@@ -662,7 +663,7 @@ def test_no_text_is_cut_off(opened, settled, size, unit):
     assert opened.minimumSizeHint().width() <= 1024
 
 
-@pytest.mark.parametrize("key", ["prepare", "separate", "trace", "check", "send"])
+@pytest.mark.parametrize("key", ["prepare", "separate", "trace", "check", "sheets", "send"])
 def test_a_step_shows_what_nearly_every_job_needs_in_one_screen(opened, qtbot, key):
     opened.resize(1280, 800)
     opened.show_step(key)

@@ -46,6 +46,7 @@ class Number(_Still, QSpinBox):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setKeyboardTracking(False)
+        self.lineEdit().setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # Tab stops at the number once
         self._rest = QTimer(self, interval=_REST, singleShot=True)
         self._rest.timeout.connect(self.interpretText)  # typing that rests is taken as if by Enter
         self.lineEdit().textEdited.connect(lambda _: self._rest.start())

@@ -68,6 +68,12 @@ class Dialogs:
         elif path is not None:
             self._window.model.save_assembly(path)
 
+    def save_sheets(self) -> None:
+        """Choose the folder that the sheets go to, and save them, one file a sheet."""
+        name = QFileDialog.getExistingDirectory(self._window, "Save the sheets in a folder", self._folder())
+        if name:
+            self._window.model.save_sheets(Path(name))
+
     def check_file(self, card: FileCard) -> None:
         """Choose a file of another program to check."""
         kinds = "Drawings (*.svg *.dxf)"

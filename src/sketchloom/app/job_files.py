@@ -13,10 +13,11 @@ from sketchloom.core.job import (
     Result,
     preview_of,
     print_and_cut,
+    sheet_names,
     write_job,
 )
 from sketchloom.core.picture import Picture
-from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, write_all
+from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, names_of, sheet_svg, write_all
 
 __all__ = ["JobFiles"]
 
@@ -67,6 +68,24 @@ class JobFiles:
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 
+    def save_sheets(self, folder: Path) -> None:
+        """Write one file a sheet into a folder."""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            names, ids = sheet_names(result.layout), names_of(result.stack.cuts)
+            return {
+                folder / f"{name}.svg": sheet_svg(sheet, ids)
+                for name, sheet in zip(names, result.layout.sheets, strict=True)
+            }
+
+        def done(names: list[str]) -> None:
+            what = f"{len(names)} sheet{'s' * (len(names) != 1)} in {folder}"
+            self.sent = what
+            self.said.emit(f"Saved {what}.")
+            self.result_ready.emit()
+
+        self._write(files, done, ("palette", "sheets"))
+
     def send(self, path: Path, each: bool) -> None:
         """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
 
@@ -82,14 +101,20 @@ class JobFiles:
 
         self._write(files, done)
 
-    def _write(self, files: Callable[[Result, Progress], dict[Path, bytes]], done: Callable[[list[str]], None]) -> None:
-        """Write files of the recipe in force, in their turn, whatever is changed meanwhile."""
+    def _write(
+        self,
+        files: Callable[[Result, Progress], dict[Path, bytes]],
+        done: Callable[[list[str]], None],
+        names: tuple[str, ...] | None = None,
+    ) -> None:
+        """Write files of the recipe in force, in their turn, whatever is changed meanwhile; `names` of stages."""
         picture, recipe = self.picture, self.recipe
         if picture is None:
             return
 
         def work(progress: Progress) -> list[str]:
-            result = self.pipeline.results(picture, recipe, progress)
+            asked = {} if names is None else {"names": names}
+            result = self.pipeline.results(picture, recipe, progress, **asked)
             if result.failure is not None:
                 raise StageFailedError(result.failure)
             progress("send", 0.0)

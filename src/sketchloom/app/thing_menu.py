@@ -52,6 +52,7 @@ def _head(menu: QMenu, words: str) -> None:
         menu.addSeparator()
     label, entry = faded(words, wrap=False), QWidgetAction(menu)
     label.setContentsMargins(12, 6, 12, 2)
+    entry.setText(words)
     entry.setDefaultWidget(label)
     entry.setEnabled(False)
     menu.addAction(entry)

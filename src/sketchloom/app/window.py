@@ -83,7 +83,8 @@ class Window(Routed):
         self.show_step("source")
         self.canvas.setFocus()
         side = QuietWork(self.model.side, lambda: "looking", self.model.side.cancel)
-        self.quiet = Quiet((self.by_key["check"].checks.quiet, self.measured.quiet, side))
+        sheets = self.by_key["sheets"].layouts
+        self.quiet = Quiet((self.by_key["check"].checks.quiet, self.measured.quiet, *sheets.quiet, side))
         self.quiet.told.connect(self.over.tell_quiet)
         self.commands.follow_focus(app)
         app.focusChanged.connect(self._on_focus)

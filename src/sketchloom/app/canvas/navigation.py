@@ -133,6 +133,15 @@ class Navigated(QWidget):
         self._offset += QPointF(self.width() / 2, self.height() / 2) - self.widget_point(middle)
         self.update()
 
+    def show_extent(self, left: float, top: float, width: float, height: float) -> None:
+        """Show a part of the view, in its units, with some room round it."""
+        across = max(width / max(1, self.width()), height / max(1, self.height()), 1e-6)
+        self._fitted = False
+        self._set_zoom(0.8 / across)
+        middle = QPointF(left + width / 2, top + height / 2)
+        self._offset = QPointF(self.width() / 2, self.height() / 2) - middle * self._zoom
+        self.update()
+
     def show_real_size(self) -> None:
         """Show it as large as it will be cut, on a screen of 96 dots an inch."""
         unit = self.shown.unit()

@@ -6,6 +6,7 @@ from sketchloom.app.steps.layers import LayersStep
 from sketchloom.app.steps.prepare import PrepareStep
 from sketchloom.app.steps.send import SendStep
 from sketchloom.app.steps.separate import SeparateStep
+from sketchloom.app.steps.sheets import SheetsStep
 from sketchloom.app.steps.source import SourceStep
 from sketchloom.app.steps.tidy import TidyStep
 from sketchloom.app.steps.trace import TraceStep
@@ -17,6 +18,7 @@ __all__ = [
     "PrepareStep",
     "SendStep",
     "SeparateStep",
+    "SheetsStep",
     "SourceStep",
     "Step",
     "TidyStep",
@@ -31,6 +33,7 @@ STEPS: tuple[type[Step], ...] = (
     TraceStep,
     LayersStep,
     CheckStep,
+    SheetsStep,
     SendStep,
 )
 """In working order; warp, keys and finder follow."""

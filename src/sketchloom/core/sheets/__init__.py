@@ -1,8 +1,9 @@
 """Sheets: cuts laid to scale on real stock, with what that takes of it; nothing here knows the picture."""
 
+from sketchloom.core.sheets.by_hand import Where, with_laid
 from sketchloom.core.sheets.figures import Figures, StockUsed, figures_of
-from sketchloom.core.sheets.lay import Design, lay_out
-from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
+from sketchloom.core.sheets.lay import lay_out
+from sketchloom.core.sheets.layout import Design, Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
 from sketchloom.core.sheets.search import Tighter, tighter
 from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
@@ -10,5 +11,6 @@ from sketchloom.core.sheets.timing import Timing, timing_of
 
 __all__ = [
     "Body", "Design", "Figures", "Group", "Item", "Laid", "Layout", "Part", "Placement", "Sheet", "SheetSettings",
-    "StockUsed", "Tighter", "Timing", "Turn", "check_sheets", "figures_of", "lay_out", "tighter", "timing_of", "turned",
+    "StockUsed", "Tighter", "Timing", "Turn", "Where", "check_sheets", "figures_of", "lay_out", "tighter", "timing_of",
+    "turned", "with_laid",
 ]  # fmt: skip

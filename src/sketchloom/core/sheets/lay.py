@@ -5,16 +5,14 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
-import shapely
 
-from sketchloom.core.arrays import Floats
 from sketchloom.core.cut import Cut
-from sketchloom.core.picture import Point
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.board import Board, Shape, Spot, cell_of
 from sketchloom.core.sheets.boxes import lay_boxes
+from sketchloom.core.sheets.by_hand import Finder
 from sketchloom.core.sheets.groups import groups_of
-from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
+from sketchloom.core.sheets.layout import Design, Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import SLACK, Body, Item, bodies_of
 from sketchloom.core.sheets.settings import Placement, SheetSettings
 from sketchloom.core.units import DECIMALS
@@ -28,8 +26,6 @@ _FEW, _SOME = 80, 300
 _MOST_CELLS = 400_000
 _LOOSE = 1.6
 """Length of a roll, in lengths of what is laid were it solid, that a grid is made for."""
-_SAME_AREA = 0.2
-"""Share by which the area of what was laid may have changed."""
 _SAME_SCALE = 1e-6
 
 Order = Callable[[Body], float]
@@ -39,14 +35,6 @@ _ORDERS: tuple[Order, ...] = (
                       body.bounds(0, False)[3] - body.bounds(0, False)[1]),
     lambda body: -body.length,
 )  # fmt: skip
-
-
-class Design(NamedTuple):
-    """How a design lies in the picture: from the source to mm of its page and back, and mm of a length of 1 there."""
-
-    to_page: Callable[[Sequence[Point]], Floats]
-    to_source: Callable[[Sequence[Point]], Sequence[Point]]
-    scale: float
 
 
 class Spotted(NamedTuple):
@@ -296,41 +284,26 @@ def _by_hand(
         return [], list(items), []
     fixed: list[tuple[int, Spotted]] = []
     lost: list[Placement] = []
-    left = dict.fromkeys(range(len(items)))
+    finder = Finder(items)
     boards: dict[int, Board] = {}
     points = design.to_page([one.at for one in own])
     for one, at in zip(own, points, strict=True):
-        place = _found(items, left, one, at, design.scale)
-        if place is None or not filling.fits(items[place].body):
+        item = finder.found(one, at, design.scale)
+        if item is None:
             lost.append(one)
             continue
-        body = items[place].body
-        shape = filling.shape(body, one.turn)
+        shape = filling.shape(item.body, one.turn)
         spot = Spot(one.x - filling.group.usable[0], one.y - filling.group.usable[1])
         board = boards.setdefault(one.sheet, filling.board())
         clear = board.clear(shape, spot)
         if not clear and abs(one.scale / design.scale - 1) > _SAME_SCALE:
             lost.append(one)  # it was laid for another size
+            finder.left[id(item.body), item.copy] = item
             continue
         board.take(shape, spot)
-        del left[place]
-        fixed.append((one.sheet, Spotted(items[place], one.turn, spot, True, not clear)))
-    return fixed, [items[place] for place in left], lost
-
-
-def _found(items: Sequence[Item], left: Iterable[int], one: Placement, at: Floats, scale: float) -> int | None:
-    """Number of the item that a placement is of."""
-    point = shapely.Point(*at)
-    for place in left:
-        body, copy = items[place]
-        if body.layer != one.layer or copy != one.copy:
-            continue
-        area = one.area * scale**2
-        if abs(body.area - area) <= _SAME_AREA * max(area, body.area) and any(
-            part.shape.distance(point) <= _SAME_AREA for part in body.parts
-        ):
-            return place
-    return None
+        fixed.append((one.sheet, Spotted(item, one.turn, spot, True, not clear)))
+    left = finder.left
+    return fixed, [item for item in items if (id(item.body), item.copy) in left], lost
 
 
 def _sheet(group: Group, number: int, board: Sequence[Spotted]) -> Sheet:

@@ -15,9 +15,10 @@ import numpy as np
 from sketchloom.core.arrays import Floats
 from sketchloom.core.cut import Cut
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.sheets.by_hand import Where, placed
 from sketchloom.core.sheets.groups import groups_of
-from sketchloom.core.sheets.lay import Design, Filled, Filling, Spotted, best_filling, items_of
-from sketchloom.core.sheets.layout import Group
+from sketchloom.core.sheets.lay import Filled, Filling, best_filling, items_of
+from sketchloom.core.sheets.layout import Design, Group
 from sketchloom.core.sheets.parts import Item
 from sketchloom.core.sheets.settings import Placement, SheetSettings
 from sketchloom.core.sheets.strip import packed_strip
@@ -74,7 +75,12 @@ def tighter(
         if best is not first:
             fewer = first.used[0] - best.used[0]
             gains.append(Gain(group, fewer, 0.0 if fewer else first.used[1] - best.used[1]))
-            out += placements_of(group, best, design)
+            where = [
+                Where(one.item, sheet, one.spot.x + group.usable[0], one.spot.y + group.usable[1], one.turn)
+                for sheet, board in enumerate(best.boards)
+                for one in board
+            ]
+            out += placed(group, where, design)
     return Tighter(tuple(out), tuple(gains), tried)
 
 
@@ -130,30 +136,3 @@ def _changed(order: Sequence[int], rng: np.random.Generator) -> list[int]:
         else:
             out.insert(min(one, other), out.pop(max(one, other)))
     return out
-
-
-def placements_of(group: Group, filled: Filled, design: Design) -> list[Placement]:
-    """Give what the recipe keeps of a layout."""
-    spotted = [(sheet, one) for sheet, board in enumerate(filled.boards) for one in board]
-    inside = [one.item.body.largest.shape.representative_point() for _, one in spotted]
-    places = design.to_source([(point.x, point.y) for point in inside])
-    return [
-        placement_of(group, sheet, one, at, design.scale)
-        for (sheet, one), at in zip(spotted, places, strict=True)
-    ]  # fmt: skip
-
-
-def placement_of(group: Group, sheet: int, one: Spotted, at: tuple[float, float], scale: float) -> Placement:
-    """Give what the recipe keeps of one piece."""
-    return Placement(
-        layer=one.item.body.layer,
-        copy=one.item.copy,
-        at=at,
-        area=one.item.body.area / scale**2,
-        scale=scale,
-        group=group.key,
-        sheet=sheet,
-        x=one.spot.x + group.usable[0],
-        y=one.spot.y + group.usable[1],
-        turn=one.turn,
-    )

@@ -10,6 +10,7 @@ from sketchloom.app.canvas.tools.corners import CornersTool
 from sketchloom.app.canvas.tools.curved import CurvedOutlineTool
 from sketchloom.app.canvas.tools.freehand import FreehandTool, HandLine
 from sketchloom.app.canvas.tools.join import JoinTool
+from sketchloom.app.canvas.tools.lay import LayTool, Moved
 from sketchloom.app.canvas.tools.nodes import NodeTool
 from sketchloom.app.canvas.tools.outline import OutlineTool
 from sketchloom.app.canvas.tools.pick import PickTool
@@ -31,7 +32,9 @@ __all__ = [
     "FreehandTool",
     "HandLine",
     "JoinTool",
+    "LayTool",
     "LineTool",
+    "Moved",
     "NodeTool",
     "OutlineTool",
     "PickTool",

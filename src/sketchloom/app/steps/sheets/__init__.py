@@ -1,0 +1,5 @@
+"""The Sheets step."""
+
+from sketchloom.app.steps.sheets.step import SheetsStep
+
+__all__ = ["SheetsStep"]

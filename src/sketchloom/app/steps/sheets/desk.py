@@ -1,0 +1,28 @@
+"""What the cards of Sheets ask of their step."""
+
+from typing import Protocol
+
+from sketchloom.app.layouts import Layouts
+from sketchloom.app.steps.desk import Desk
+from sketchloom.app.steps.sheets.scene import SheetScene
+
+__all__ = ["SheetsDesk"]
+
+
+class SheetsDesk(Desk, Protocol):
+    """What Sheets offers its cards."""
+
+    layouts: Layouts
+    scene: SheetScene
+
+    def change(self, name: str, **changes: object) -> None:
+        """Change settings of Sheets."""
+
+    def length(self, name: str, setting: str, mm: float) -> None:
+        """Change a length, if it can be used; else say why not."""
+
+    def move_to(self, x: float, y: float, turn: float) -> None:
+        """Lay the chosen piece elsewhere on its sheet."""
+
+    def look_at(self, number: int) -> None:
+        """Show a sheet."""

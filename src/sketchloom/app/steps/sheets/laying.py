@@ -1,0 +1,219 @@
+"""The cards that say how pieces are laid: the way, copies, turns and distances; the sheet and the cutter."""
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton
+
+from sketchloom.app.controls import Choice, Number, narrow_box
+from sketchloom.app.fields import Card, LengthField, faded
+from sketchloom.app.measures import in_unit, length_words
+from sketchloom.app.steps.sheets.desk import SheetsDesk
+from sketchloom.app.theme import theme
+from sketchloom.core.sheets import SheetSettings
+from sketchloom.core.stock import CUTTERS, refusal
+
+__all__ = ["LayingCard", "MachineCard", "RoomCard"]
+
+_WIDE, _HIGH = 108, 40
+_WAYS = {
+    False: ("In register", "Each layer keeps its pieces where they are to each other",
+            ((0.08, 0.2, 0.26, 0.3), (0.38, 0.14, 0.2, 0.46), (0.64, 0.3, 0.26, 0.5), (0.2, 0.62, 0.3, 0.24))),
+    True: ("Nested", "Pieces are laid one by one, as close as the distance lets them",
+           ((0.05, 0.08, 0.26, 0.3), (0.33, 0.08, 0.2, 0.46), (0.55, 0.08, 0.26, 0.5), (0.05, 0.42, 0.26, 0.24))),
+}  # fmt: skip
+"""Name, words, and boxes of a little sheet: left, top, width and height."""
+_TURNS = (("none", "As they are"), ("quarter", "By quarters"), ("any", "By any angle"))
+_FLIPS = (("auto", "As the stock asks"), ("off", "Never mirrored"), ("on", "Always mirrored"))
+_SIZES: tuple[tuple[str, tuple[float, float] | None], ...] = (
+    ("That of the stock", None),
+    ("12 × 12 in", (304.8, 304.8)),
+    ("12 × 24 in", (304.8, 609.6)),
+    ("A4", (210.0, 297.0)),
+    ("A3", (297.0, 420.0)),
+)
+
+
+def _picture(nested: bool) -> QPixmap:
+    """Draw the little sheet."""
+    t = theme.tokens
+    pixmap = QPixmap(2 * _WIDE, 2 * _HIGH)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(QColor(0, 0, 0, 0))
+    painter = QPainter(pixmap)
+    painter.setPen(QColor(t.line))
+    painter.drawRect(QRectF(30, 1, _WIDE - 60, _HIGH - 2))
+    for number, (left, top, width, height) in enumerate(_WAYS[nested][2]):
+        code = (t.indigo, t.moss, t.faded)[number % 3]
+        area = QRectF(30 + (_WIDE - 60) * left, 1 + _HIGH * top, (_WIDE - 60) * width, (_HIGH - 2) * height)
+        painter.fillRect(area, QColor(code))
+    painter.end()
+    return pixmap
+
+
+class LayingCard(Card):
+    """How pieces are laid."""
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("How it is laid")
+        self._step = step
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        self.ways: dict[bool, QToolButton] = {}
+        for nested, (name, words, _) in _WAYS.items():
+            button = QToolButton()
+            button.setText(name)
+            button.setAccessibleName(name)
+            button.setToolTip(f"{words}.")
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+            button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setProperty("choice", True)
+            button.setIconSize(QSize(_WIDE, _HIGH))
+            button.setFixedSize(113, 70)
+            button.clicked.connect(
+                lambda _=False, nested=nested: step.change("Way of laying", nested=nested, otherwise=())
+            )
+            self.ways[nested] = button
+            line.addWidget(button)
+        line.addStretch()
+        self.body.addLayout(line)
+        self.copies = Number()
+        self.copies.setRange(1, 1000)
+        self.copies.setButtonSymbols(Number.ButtonSymbols.NoButtons)
+        self.copies.setFixedWidth(90)
+        self.copies.setAccessibleName("Copies of the whole design")
+        self.copies.valueChanged.connect(lambda many: step.change("Copies", copies=many))
+        self.row("Copies of the design", self.copies)
+        self.search = QPushButton("Find a tighter layout")
+        self.search.setToolTip("Tries other orders and turns for 10 seconds and keeps what takes less; Esc stops it")
+        self.anew = QPushButton("Lay all anew")
+        self.anew.setToolTip("Takes back what a hand or a search laid")
+        self.anew.clicked.connect(lambda: step.change("Laid anew", placements=()))
+        self.body.addWidget(self.search)
+        self.body.addWidget(self.anew)
+        theme.changed.connect(self._draw)
+        self._draw()
+
+    def _draw(self) -> None:
+        for nested, button in self.ways.items():
+            button.setIcon(QIcon(_picture(nested)))
+
+    def show_settings(self, settings: SheetSettings, searching: bool, can_search: bool) -> None:
+        """Show what is in force."""
+        self.ways[settings.nested].setChecked(True)
+        self.copies.blockSignals(True)
+        self.copies.setValue(settings.copies)
+        self.copies.blockSignals(False)
+        self.search.setEnabled(can_search and not searching)
+        self.search.setText("Looking…" if searching else "Find a tighter layout")
+        self.anew.setVisible(bool(settings.placements))
+        self.aside.setText("by hand" if settings.placements else "")
+
+
+class RoomCard(Card):
+    """How much room pieces keep, and how they may be turned."""
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("Turns and distances")
+        self._step = step
+        self.turn, self.flip = Choice("How pieces may be turned"), Choice("Whether sheets are mirrored")
+        for box, entries, setting, what in (
+            (self.turn, _TURNS, "turn", "Turns"),
+            (self.flip, _FLIPS, "flip", "Mirroring"),
+        ):
+            for key, words in entries:
+                box.addItem(words, key)
+            box.activated.connect(
+                lambda _, box=box, setting=setting, what=what: step.change(what, **{setting: box.currentData()})
+            )
+        self.row("Turned", self.turn)
+        self.row("Mirrored", self.flip)
+        self.distance = LengthField("Distance between pieces", step.unit)
+        self.border = LengthField("Border of a sheet", step.unit)
+        for field, setting, words in (
+            (self.distance, "distance", "Distance between pieces"),
+            (self.border, "border", "Border that stays free"),
+        ):
+            field.setFixedWidth(90)
+            field.committed.connect(lambda mm, setting=setting, words=words: step.length(words, setting, mm))
+            self.row(words, field)
+
+    def show_settings(self, settings: SheetSettings) -> None:
+        """Show what is in force."""
+        self.turn.setCurrentIndex(self.turn.findData(settings.turn))
+        self.flip.setCurrentIndex(self.flip.findData(settings.flip))
+        self.distance.show_mm(settings.distance)
+        self.border.show_mm(settings.border)
+        self.aside.setText(f"{length_words(settings.distance, self._step.unit())} apart")
+
+
+class MachineCard(Card):
+    """The sheet, and the machine that cuts it."""
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("Sheet and cutter")
+        self._step = step
+        self.size = narrow_box("Size of a sheet")
+        for words, _ in _SIZES:
+            self.size.addItem(words)
+        self.size.activated.connect(self._take_size)
+        self.body.addWidget(self.size)
+        self.width, self.height = (
+            LengthField("Width of a sheet", step.unit),
+            LengthField("Height of a sheet", step.unit),
+        )
+        for field, place in ((self.width, 0), (self.height, 1)):
+            field.setFixedWidth(90)
+            field.committed.connect(lambda mm, place=place: self._take_side(place, mm))
+        self.row("Width", self.width)
+        self.row("Height", self.height)
+        self.fit = QPushButton("Fit the design to the sheet")
+        self.fit.setToolTip("Gives the design the finished size at which its largest layer just fits in register")
+        self.body.addWidget(self.fit)
+        self.cutter = narrow_box("Cutter")
+        self.cutter.addItem("Any cutter")
+        for cutter in CUTTERS:
+            self.cutter.addItem(cutter.name)
+        self.cutter.activated.connect(self._take_cutter)
+        self.body.addWidget(self.cutter)
+        self.caution = faded()
+        self.body.addWidget(self.caution)
+
+    def _take_size(self, place: int) -> None:
+        if place < len(_SIZES):
+            self._step.change("Size of sheets", size=_SIZES[place][1])
+
+    def _take_side(self, place: int, mm: float) -> None:
+        size = self._step.model.recipe.sheets.size or (self.width.mm or 304.8, self.height.mm or 304.8)
+        new = (mm, size[1]) if place == 0 else (size[0], mm)
+        self._step.change("Size of sheets", size=new)
+
+    def _take_cutter(self, place: int) -> None:
+        if place <= len(CUTTERS):
+            self._step.change("Cutter", cutter=CUTTERS[place - 1] if place else None)
+
+    def show_settings(self, settings: SheetSettings, shown: tuple[float, float] | None, kinds: set[str]) -> None:
+        """Show what is in force; `shown` is the size of the first sheet, `kinds` those of the stocks that are cut."""
+        named = next((place for place, (_, size) in enumerate(_SIZES) if size == settings.size), None)
+        while self.size.count() > len(_SIZES):
+            self.size.removeItem(len(_SIZES))
+        if named is None:
+            self.size.addItem("A size of its own")
+        self.size.setCurrentIndex(len(_SIZES) if named is None else named)
+        width, height = settings.size or shown or (None, None)
+        self.width.show_mm(width)
+        self.height.show_mm(height)
+        unit = self._step.unit()
+        sides = " × ".join(in_unit(side, unit, 0) for side in (width, height) if side is not None)
+        self.aside.setText(f"{sides} {unit}" if sides else "")
+        cutter = settings.cutter
+        while self.cutter.count() > 1 + len(CUTTERS):
+            self.cutter.removeItem(1 + len(CUTTERS))
+        if cutter is not None and cutter not in CUTTERS:
+            self.cutter.addItem(f"{cutter.name} (of this job)")
+        known = CUTTERS.index(cutter) + 1 if cutter in CUTTERS else 1 + len(CUTTERS)
+        self.cutter.setCurrentIndex(0 if cutter is None else known)
+        said = [refusal(cutter, kind) for kind in sorted(kinds)] if cutter is not None else []
+        self.caution.setText("\n".join(words for words in said if words))
+        self.caution.setVisible(any(said))

@@ -1,0 +1,177 @@
+"""The cards that say what sheets there are, what they take, and how they are saved."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout
+
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.measures import in_unit, length_words
+from sketchloom.app.steps.base import swatch
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
+from sketchloom.app.steps.sheets.desk import SheetsDesk
+from sketchloom.core.sheets import Figures, Layout, StockUsed
+from sketchloom.core.stock import PLAIN_KNIFE
+
+__all__ = ["FiguresCard", "SavingCard", "SheetsCard", "time_words"]
+
+_MOST_ROWS = 12
+
+
+def time_words(seconds: float) -> str:
+    """Write a time in minutes and seconds, a long one in hours and minutes."""
+    whole = round(seconds)
+    if whole < 3600:
+        return f"{whole // 60}:{whole % 60:02d} min"
+    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
+
+
+class SheetsCard(Card):
+    """The sheets, and what found no place on them."""
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("Sheets")
+        self._step = step
+        self._shown: object = None
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        self.told.setProperty("role", "madder")
+        self.body.addWidget(self.told)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(2)
+        self.body.addLayout(self.rows)
+        self.more = faded()
+        self.body.addWidget(self.more)
+
+    def show_layout(self, layout: Layout | None, trouble: str) -> None:
+        """List the sheets."""
+        unit = self._step.unit()
+        if (id(layout), trouble, unit) == self._shown:
+            return
+        self._shown = id(layout), trouble, unit
+        sheets = layout.sheets if layout is not None else ()
+        self.aside.setText(str(len(sheets)) if layout is not None else "")
+        told = [trouble] if trouble else [] if layout is None else _told(layout, unit)
+        self.told.setText("\n".join(told))
+        self.told.setVisible(bool(told))
+        with refilled(self.rows):
+            for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
+                many = sum(len(one.item.body.parts) for one in sheet.laid)
+                size = " × ".join(in_unit(side, unit, 0) for side in sheet.size)
+                words = f"{number}  {sheet.group.name}\n{many} piece{'s' * (many != 1)}, {size} {unit}"
+                look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
+                self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))
+        left = len(sheets) - _MOST_ROWS
+        self.more.setText(f"and {left} more" if left > 0 else "")
+        self.more.setVisible(left > 0)
+
+
+def _told(layout: Layout, unit: str) -> list[str]:
+    """What does not fit, in sentences."""
+    out = []
+    names = {cut.key: cut.name for group in layout.groups for cut in group.cuts}
+    if layout.too_large:
+        item = max(layout.too_large, key=lambda one: one.body.area)
+        left, top, right, bottom = item.body.largest.shape.bounds
+        many = len(layout.too_large)
+        size = f"{in_unit(right - left, unit)} × {in_unit(bottom - top, unit)} {unit}"
+        out.append(
+            f"{many} piece{'s fit' if many > 1 else ' fits'} on no sheet; the largest, of {names[item.body.layer]}, "
+            f"is {size}. Take a larger sheet or cutter, or a smaller design."
+        )
+    if layout.apart:
+        some = ", ".join(names[key] for key in layout.apart)
+        out.append(f"{some}: too large to lie in register on a sheet, so its pieces lie one by one.")
+    clashes = sum(one.clashes for sheet in layout.sheets for one in sheet.laid)
+    if clashes:
+        out.append(
+            f"{clashes} piece{'s lie' if clashes > 1 else ' lies'} too near to another, or beyond what can be cut."
+        )
+    if layout.unplaced:
+        many = len(layout.unplaced)
+        out.append(f"{many} piece{'s' * (many > 1)} that a hand laid found no place any more, and was laid anew.")
+    if not layout.groups:
+        out.append("There is nothing to lay: every layer is hidden.")
+    return out
+
+
+class FiguresCard(Card):
+    """Stock, cost and time."""
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("What it takes")
+        self._step = step
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(2)
+        self.body.addLayout(self.rows)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(3)
+        self.values: dict[str, QLabel] = {}
+        for row, words in enumerate(("Cut", "Travel", "Time, tool down", "Time in all", "Cost")):
+            self.values[words] = QLabel()
+            grid.addWidget(faded(words, wrap=False), row, 0)
+            grid.addWidget(self.values[words], row, 1)
+        grid.setColumnStretch(1, 1)
+        self.body.addLayout(grid)
+        self.cutter = faded()
+        self.body.addWidget(self.cutter)
+        self._shown: object = None
+
+    def show_figures(self, figures: Figures | None) -> None:
+        """Show what all takes."""
+        unit = self._step.unit()
+        known = id(figures), unit
+        if known == self._shown:
+            return
+        self._shown = known
+        self.aside.setText(time_words(figures.timing.time) if figures is not None else "")
+        timing = figures.timing if figures is not None else None
+        for words, text in (
+            ("Cut", length_words(timing.cut, unit, 0) if timing else ""),
+            ("Travel", length_words(timing.travel, unit, 0) if timing else ""),
+            ("Time, tool down", time_words(timing.cut_time) if timing else ""),
+            ("Time in all", time_words(timing.time) if timing else ""),
+            ("Cost", f"{figures.cost:.2f}" if figures is not None and figures.cost else "no prices known"),
+        ):
+            self.values[words].setText(text)
+        with refilled(self.rows):
+            for one in figures.stocks if figures is not None else ():
+                self.rows.addWidget(ListRow(_used(one, unit), swatch(one.group.colour, 14)))
+        cutter = self._step.model.recipe.sheets.cutter
+        machine = cutter or PLAIN_KNIFE
+        self.cutter.setText(
+            f"By {cutter.name if cutter else 'a plain knife'}: {in_unit(machine.speed, unit, 0)} {unit}/s, "
+            f"{in_unit(machine.acceleration, unit, 0)} {unit}/s², a full stop at every corner of more than 30°."
+        )
+
+
+def _used(one: StockUsed, unit: str) -> str:
+    """What is used of one stock."""
+    taken = (
+        f"{length_words(one.roll, unit, 0)} of roll"
+        if one.group.roll
+        else f"{one.sheets} sheet{'s' * (one.sheets != 1)}"
+    )
+    weight = f", {one.weight:.1f} g" if one.weight is not None else ""
+    cost = f", {one.cost:.2f}" if one.cost else ""
+    return f"{one.group.name}: {taken}, {100 * one.waste_share:.0f} % waste{weight}{cost}"
+
+
+class SavingCard(Card):
+    """One SVG a sheet, in a folder."""
+
+    wanted = Signal()
+
+    def __init__(self, step: SheetsDesk) -> None:
+        super().__init__("SVG, one a sheet")
+        self.save = QPushButton("Save the sheets in a folder…")
+        self.save.setProperty("primary", True)
+        self.save.clicked.connect(self.wanted)
+        self.body.addWidget(self.save)
+        self.why = faded("The page is the sheet, in mm. Every file is read back before it is saved.")
+        self.body.addWidget(self.why)
+
+    def show_layout(self, layout: Layout | None) -> None:
+        """Let it be saved where all lies well."""
+        well = layout is not None and bool(layout.sheets) and not layout.too_large
+        well = well and layout is not None and not any(one.clashes for sheet in layout.sheets for one in sheet.laid)
+        self.save.setEnabled(well)

@@ -1,0 +1,222 @@
+"""The view of Sheets: all sheets to scale, side by side, with what lies on them."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+import shapely
+from PySide6.QtCore import QObject, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from sketchloom.app.canvas import View
+from sketchloom.app.canvas.shapes import painter_path
+from sketchloom.app.theme import theme
+from sketchloom.app.theme.style import font
+from sketchloom.app.theme.tokens import edge_on, legible_on
+from sketchloom.core.sheets import Laid, Layout, Sheet
+
+__all__ = ["Hit", "SheetScene"]
+
+_GAP, _HEAD = 24.0, 14.0
+"""mm between sheets, and above each for its name."""
+_WIDE, _MOST_IN_ROW = 1.45, 40
+"""Of all sheets, width to height, as near as it goes; and how many are tried side by side."""
+
+
+class Hit(NamedTuple):
+    """What lies somewhere."""
+
+    sheet: Sheet
+    laid: Laid | None
+    at: QPointF
+    """On the sheet, mm."""
+
+
+class SheetScene(QObject):
+    """Arranges sheets in rows, draws them, and tells what lies where; its units are mm."""
+
+    changed = Signal()
+
+    def __init__(self, ground: Callable[[], str]) -> None:
+        super().__init__()
+        self._ground = ground
+        self.layout: Layout | None = None
+        self.corners: tuple[QPointF, ...] = ()
+        """Top left corner of each sheet."""
+        self._extent = QSizeF(1, 1)
+        self._paths: dict[int, tuple[Laid, list[tuple[QPainterPath, QColor, bool]]]] = {}
+        self.chosen: Laid | None = None
+        self.lifted: Laid | None = None
+        """What a hand moves; it is not drawn where it lay."""
+        self._version = 0
+
+    def view(self) -> View:
+        """Give the view."""
+        return View(
+            "Sheets", "Sheets", lambda: self._extent, lambda: 1.0, self.paint, self.layer_at, self._fresh, "sheets"
+        )
+
+    def _fresh(self, _: bool) -> object:
+        return self._version, self._ground(), theme.is_dark
+
+    def renew(self) -> None:
+        """Draw anew."""
+        self._version += 1
+        self.changed.emit()
+
+    def make_ahead(self, layout: Layout) -> None:
+        """On the worker: make what is drawn of all that lies somewhere."""
+        self._paths = {
+            id(one): (one, _paths_of(one, sheet.group.colour)) for sheet in layout.sheets for one in sheet.laid
+        }
+
+    def show_layout(self, layout: Layout | None) -> None:
+        """Show a layout; what was chosen stays so where it is found again."""
+        self.layout, self.lifted = layout, None
+        old, self.chosen = self.chosen, None
+        corners, self._extent = _arranged(layout.sheets if layout is not None else ())
+        self.corners = tuple(corners)
+        if old is not None and layout is not None:
+            same = [one for sheet in layout.sheets for one in sheet.laid if _is_same(one, old)]
+            self.chosen = same[0] if same else None
+        self.renew()
+
+    def hit(self, at: QPointF) -> Hit | None:
+        """Give what lies at a point of the view, mm; the sheet alone beside its pieces."""
+        sheets = self.layout.sheets if self.layout is not None else ()
+        for sheet, corner in zip(sheets, self.corners, strict=True):
+            if QRectF(corner, QSizeF(*sheet.size)).contains(at):
+                here = at - corner
+                point = shapely.Point(here.x(), here.y())
+                found = (
+                    one
+                    for one in reversed(sheet.laid)
+                    if one.bounds[0] <= here.x() <= one.bounds[2] and one.bounds[1] <= here.y() <= one.bounds[3]
+                )
+                under = next((one for one in found if shapely.intersects(one.shapes, point).any()), None)
+                return Hit(sheet, under, here)
+        return None
+
+    def layer_at(self, at: QPointF) -> str:
+        """Key of the layer at a point."""
+        hit = self.hit(at)
+        return hit.laid.item.body.layer if hit is not None and hit.laid is not None else ""
+
+    def corner_of(self, laid: Laid) -> tuple[Sheet, QPointF] | None:
+        """Give the sheet on which something lies, and its corner."""
+        sheets = self.layout.sheets if self.layout is not None else ()
+        for sheet, corner in zip(sheets, self.corners, strict=True):
+            if any(one is laid for one in sheet.laid):
+                return sheet, corner
+        return None
+
+    def paths(self, laid: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]:
+        """What is drawn of something, on its sheet; whether it is filled."""
+        if id(laid) not in self._paths:
+            self._paths[id(laid)] = laid, _paths_of(laid, colour)
+        return self._paths[id(laid)][1]
+
+    def paint(self, painter: QPainter, room: QTransform, nodes: bool) -> None:
+        """Draw all sheets."""
+        sheets = self.layout.sheets if self.layout is not None else ()
+        seen = room.inverted()[0].mapRect(QRectF(painter.viewport()))
+        if painter.hasClipping():
+            seen = seen.intersected(room.inverted()[0].mapRect(painter.clipBoundingRect()))
+        for number, (sheet, corner) in enumerate(zip(sheets, self.corners, strict=True), 1):
+            whole = QRectF(corner - QPointF(0, _HEAD), QSizeF(sheet.size[0], sheet.size[1] + _HEAD))
+            if seen.intersects(whole):
+                self._paint_sheet(painter, room, sheet, corner, number, seen)
+
+    def _paint_sheet(
+        self, painter: QPainter, room: QTransform, sheet: Sheet, corner: QPointF, number: int, seen: QRectF
+    ) -> None:
+        t = theme.tokens
+        painter.setTransform(QTransform.fromTranslate(corner.x(), corner.y()) * room)
+        area = QRectF(QPointF(0, 0), QSizeF(*sheet.size))
+        painter.fillRect(area, QColor(t.paper))
+        pen = QPen(QColor(t.line), 1)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(area)
+        x, y, width, height = sheet.group.usable
+        if sheet.group.roll:
+            height = min(height, sheet.size[1] - 2 * y)
+        pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.drawRect(QRectF(x, y, width, height))
+        here = seen.translated(-corner)
+        edge = QPen(QColor(edge_on(t, sheet.group.colour, t.paper)), 1)
+        edge.setCosmetic(True)
+        for one in sheet.laid:
+            left, top, right, bottom = one.bounds
+            if one is not self.lifted and here.intersects(QRectF(left, top, right - left, bottom - top)):
+                self._paint_laid(painter, one, sheet.group.colour, edge)
+        painter.resetTransform()
+        painter.setFont(font(1))
+        painter.setPen(QColor(legible_on(self._ground())))
+        waste = 1 - sheet.area / (sheet.size[0] * sheet.size[1])
+        words = f"{number}  {sheet.group.name}, {100 * waste:.0f} % waste{', mirrored' if sheet.group.flipped else ''}"
+        at = room.map(corner) + QPointF(0, -5)
+        across = room.m11() * sheet.size[0]
+        if painter.fontMetrics().horizontalAdvance(words) > across:
+            words = f"{number}  {sheet.group.name}"
+        short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(60, int(across)))
+        painter.drawText(at, short)
+
+    def _paint_laid(self, painter: QPainter, one: Laid, colour: str, edge: QPen) -> None:
+        for path, ink, filled in self.paths(one, colour):
+            if filled:
+                painter.fillPath(path, ink)
+                painter.strokePath(path, edge)
+            else:
+                line = QPen(ink, 2)
+                line.setCosmetic(True)
+                painter.strokePath(path, line)
+        marks = [(theme.tokens.madder, 2.5)] if one.clashes else []
+        if one is self.chosen:
+            marks = [(theme.tokens.on_indigo, 4.0), (theme.tokens.indigo, 2.0), *marks]
+        for code, width in marks:
+            pen = QPen(QColor(code), width)
+            pen.setCosmetic(True)
+            for path, _, _ in self.paths(one, colour):
+                painter.strokePath(path, pen)
+
+
+def _paths_of(one: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]:
+    out = []
+    for part in one.item.body.parts:
+        filled = part.cut.kind == "cut"
+        path = painter_path(one.path(part))
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        out.append((path, QColor(colour if filled else part.cut.ink.hex), filled))
+    return out
+
+
+def _is_same(one: Laid, other: Laid) -> bool:
+    """Whether two are one piece, laid anew or not."""
+    mine, yours = one.item.body, other.item.body
+    if one.item.copy != other.item.copy or mine.layer != yours.layer:
+        return False
+    return bool(shapely.equals_exact(mine.largest.shape, yours.largest.shape, 1e-6))
+
+
+def _arranged(sheets: tuple[Sheet, ...]) -> tuple[list[QPointF], QSizeF]:
+    """Corners of sheets in rows, and the extent of all: so many in a row that they show largest."""
+    if not sheets:
+        return [], QSizeF(300, 200)
+    widest = max(sheet.size[0] for sheet in sheets) + _GAP
+    tried = [_in_rows(sheets, many * widest) for many in range(1, min(len(sheets), _MOST_IN_ROW) + 1)]
+    return min(tried, key=lambda one: max(one[1].width() / _WIDE, one[1].height()))
+
+
+def _in_rows(sheets: tuple[Sheet, ...], room: float) -> tuple[list[QPointF], QSizeF]:
+    corners: list[QPointF] = []
+    x, y, high, wide = 0.0, _HEAD, 0.0, 0.0
+    for sheet in sheets:
+        width, height = sheet.size
+        if x > 0 and x + width > room:
+            x, y, high = 0.0, y + high + _GAP + _HEAD, 0.0
+        corners.append(QPointF(x, y))
+        x, high = x + width + _GAP, max(high, height)
+        wide = max(wide, x - _GAP)
+    return corners, QSizeF(wide, y + high)

@@ -1,0 +1,234 @@
+"""Sheets in the real window: laid, moved by hand, searched on, saved and opened again."""
+
+import numpy as np
+import pytest
+import shapely
+from PIL import Image
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QFileDialog
+
+from sketchloom.app.steps.sheets.scene import SheetScene
+from sketchloom.core.job import Pipeline, read_job, sheet_names
+from sketchloom.core.picture import load_picture
+from sketchloom.core.send import names_of, sheet_svg
+from sketchloom.core.stock import CUTTERS
+from tests.conftest import draw
+
+
+@pytest.fixture
+def laid(qtbot, settled):
+    """Wait until the newest result is laid on sheets; gives the layout."""
+
+    def wait(window):
+        settled(window)
+        qtbot.waitUntil(lambda: window.by_key["sheets"].layouts.layout is not None)
+        return window.by_key["sheets"].layouts.layout
+
+    return wait
+
+
+@pytest.fixture
+def at_sheets(window, laid):
+    """The badge at Sheets."""
+    window.open_demo()
+    laid(window)
+    window.show_step("sheets")
+    return window
+
+
+def middle_of(window, laid) -> QPoint:
+    """A place of the canvas where something lies."""
+    _, corner = window.by_key["sheets"].scene.corner_of(laid)
+    inside = laid.shapes[0].representative_point()
+    return ((corner + QPointF(inside.x, inside.y)) * window.canvas.zoom + window.canvas.offset).toPoint()
+
+
+def drag(window, qtbot, begin: QPoint, end: QPoint) -> None:
+    qtbot.mousePress(window.canvas, Qt.MouseButton.LeftButton, pos=begin)
+    for share in (0.3, 0.7, 1.0):
+        qtbot.mouseMove(window.canvas, begin + (end - begin) * share)
+    qtbot.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, pos=end)
+
+
+def files_of_sheets(result) -> dict[str, bytes]:
+    ids = names_of(result.stack.cuts)
+    return {
+        name: sheet_svg(sheet, ids)
+        for name, sheet in zip(sheet_names(result.layout), result.layout.sheets, strict=True)
+    }
+
+
+def test_the_badge_nested_moved_turned_copied_saved_and_opened_again(at_sheets, laid, qtbot, tmp_path, settled):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    first = files_of_sheets(step.layouts.full)
+    qtbot.mouseClick(step.laying.ways[True], Qt.MouseButton.LeftButton)
+    laid(window)
+    step.machine.fold(False)
+    step.machine.cutter.setCurrentIndex(1)
+    step.machine.cutter.activated.emit(1)
+    assert window.model.recipe.sheets.cutter == CUTTERS[0]
+    layout = laid(window)
+    small = min((one for sheet in layout.sheets for one in sheet.laid), key=lambda one: one.item.body.area)
+    sheet = step.scene.corner_of(small)[0]
+    others = {id(one.item.body): one.at for one in sheet.laid if one is not small}
+    begin = middle_of(window, small)
+    reach = QPoint(0, round(80 * window.canvas.zoom))
+    drag(window, qtbot, begin, begin + reach)
+    layout = laid(window)
+    assert window.model.undo_name == "Piece moved" and step.scene.chosen is not None
+    moved = step.scene.chosen
+    assert moved.bounds[1] == pytest.approx(small.bounds[1] + 80, abs=8 / window.canvas.zoom) and not moved.clashes
+    now = {id(one.item.body): one.at for sheet in layout.sheets for one in sheet.laid}
+    assert all(np.allclose(at, others[key], atol=1e-3) for key, at in now.items() if key in others)  # stays round it
+    window.canvas.setFocus()
+    qtbot.keyClick(window.canvas, Qt.Key.Key_R)
+    laid(window)
+    assert step.scene.chosen.turn == (small.turn + 90) % 360
+    step.laying.copies.setValue(4)
+    layout = laid(window)
+    assert not layout.unplaced and sum(one.item.copy == 4 for sheet in layout.sheets for one in sheet.laid) == 14
+    made = files_of_sheets(step.layouts.full)
+    window.model.save(tmp_path / "fair.loom")
+    qtbot.waitUntil(lambda: window.model.path is not None)
+    job = read_job(tmp_path / "fair.loom")
+    cold = Pipeline(0).run(load_picture(job.picture, job.picture_name), job.recipe, names=("palette", "sheets"))
+    assert files_of_sheets(cold) == made
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    assert files_of_sheets(step.layouts.full) == first
+    while window.model.redo_name:
+        window.model.redo()
+    laid(window)
+    assert files_of_sheets(step.layouts.full) == made
+
+
+def test_what_is_dragged_snaps_to_the_distance_and_is_not_too_near(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    step.change("Nested", nested=True)
+    layout = laid(window)
+    sheet = max(layout.sheets, key=lambda one: len(one.laid))
+    one = min(sheet.laid, key=lambda one: one.item.body.area)
+    begin = middle_of(window, one)
+    x, y, width, height = sheet.group.usable
+    zoom = window.canvas.zoom
+    to = QPointF(x + width - one.bounds[2], y + height - one.bounds[3]) * zoom + QPointF(-4, 3)
+    drag(window, qtbot, begin, begin + to.toPoint())
+    laid(window)
+    found = step.scene.chosen
+    assert found.bounds[2:] == pytest.approx((x + width, y + height), abs=0.01) and not found.clashes
+    beside = step.piece.x
+    beside.setFocus()
+    beside.selectAll()
+    qtbot.keyClicks(beside, "150")
+    qtbot.keyClick(beside, Qt.Key.Key_Return)
+    laid(window)
+    assert step.scene.chosen.bounds[0] == pytest.approx(150, abs=0.01)
+
+
+def test_a_piece_laid_over_another_is_told_and_not_saved(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    step.change("Nested", nested=True)
+    layout = laid(window)
+    sheet = max(layout.sheets, key=lambda one: len(one.laid))
+    large, small = max(sheet.laid, key=lambda o: o.item.body.area), min(sheet.laid, key=lambda o: o.item.body.area)
+    assert step.saving.save.isEnabled()
+    drag(window, qtbot, middle_of(window, small), middle_of(window, large))
+    laid(window)
+    assert "too near" in step.sheets.told.text() and not step.saving.save.isEnabled()
+    assert window.warp.steps[window.steps.index(step)].shown.state == "look"
+    qtbot.mouseClick(step.laying.anew, Qt.MouseButton.LeftButton)
+    laid(window)
+    assert step.sheets.told.isHidden() and step.saving.save.isEnabled()
+
+
+def test_a_piece_stays_on_sheets_of_its_stock(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    layout = step.layouts.layout
+    one, other = layout.sheets[2].laid[0], layout.sheets[3]
+    corner = step.scene.corners[3] + QPointF(*other.size) / 2
+    drag(window, qtbot, middle_of(window, one), (corner * window.canvas.zoom + window.canvas.offset).toPoint())
+    assert not window.model.recipe.sheets.placements and step.scene.lifted is None
+    assert "sheets of its stock" in window.notice.text()
+
+
+def test_arrows_move_the_piece_in_hand_and_esc_lets_it_rest(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    one = step.layouts.layout.sheets[4].laid[0]
+    qtbot.mouseClick(window.canvas, Qt.MouseButton.LeftButton, pos=middle_of(window, one))
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Right)
+    laid(window)
+    assert step.scene.chosen.bounds[0] == pytest.approx(one.bounds[0] + 1, abs=0.01)
+    qtbot.keyClick(window.canvas, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    laid(window)
+    assert step.scene.chosen.bounds[1] == pytest.approx(one.bounds[1] + 0.1, abs=0.01)
+
+
+def test_a_search_tells_what_it_found_and_can_be_stopped(at_sheets, laid, qtbot, monkeypatch):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    monkeypatch.setattr("sketchloom.app.steps.sheets.step._SECONDS", 1.0)
+    step.change("Nested", nested=True, copies=2)
+    laid(window)
+    qtbot.mouseClick(step.laying.search, Qt.MouseButton.LeftButton)
+    assert step.laying.search.text() == "Looking…" and not step.laying.search.isEnabled()
+    qtbot.waitUntil(lambda: "ighter" in window.notice.text())
+    laid(window)
+    qtbot.waitUntil(lambda: step.laying.search.isEnabled())
+    monkeypatch.setattr("sketchloom.app.steps.sheets.step._SECONDS", 600.0)
+    step.change("Laid anew", placements=())
+    laid(window)
+    qtbot.mouseClick(step.laying.search, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "looking for a tighter" in window.over.quiet_words.text().lower())
+    window.quiet.stop()
+    qtbot.waitUntil(lambda: not step.layouts.searching)
+    qtbot.waitUntil(lambda: step.laying.search.isEnabled())
+
+
+def test_the_sheets_are_saved_as_files_in_a_folder(at_sheets, qtbot, tmp_path, monkeypatch):
+    step = at_sheets.by_key["sheets"]
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
+    qtbot.mouseClick(step.saving.save, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("sheet-*.svg"))) == 5)
+    assert {path.stem: path.read_bytes() for path in tmp_path.glob("*.svg")} == files_of_sheets(step.layouts.full)
+
+
+def test_the_design_is_fitted_to_the_sheet(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    step.machine.fold(False)
+    qtbot.mouseClick(step.machine.fit, Qt.MouseButton.LeftButton)
+    layout = laid(window)
+    widest = max(one.bounds[2] - one.bounds[0] for sheet in layout.sheets for one in sheet.laid)
+    room = layout.groups[0].usable[2]
+    assert room - 0.5 < widest <= room and not layout.too_large
+
+
+def test_what_does_not_fit_is_said_with_its_size(at_sheets, laid):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    step.change("Size of sheets", size=(120.0, 90.0))
+    laid(window)
+    assert "on no sheet" in step.sheets.told.text() and not step.saving.save.isEnabled()
+    step.change("Size of sheets", size=(0.0, 90.0))
+    assert window.model.recipe.sheets.size == (120.0, 90.0) and "1 mm to 100 m" in window.notice.text()
+
+
+def test_sheets_are_drawn_with_what_lies_on_them(at_sheets):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    image = window.canvas.grab().toImage()
+    for sheet in step.layouts.layout.sheets:
+        for one in sheet.laid:
+            at = middle_of(window, one)
+            assert image.pixelColor(at).name() == sheet.group.colour
+            hit = step.scene.hit(window.canvas.view_point(QPointF(at)))
+            assert hit.laid is one and shapely.intersects(one.shapes, shapely.Point(hit.at.x(), hit.at.y())).any()
+
+
+def test_another_job_shows_its_own_sheets(at_sheets, laid, qtbot, tmp_path):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    path = tmp_path / "dot.png"
+    Image.fromarray(draw('<circle cx="60" cy="60" r="40" fill="#2a6fdb"/>', 240, 120).rgba).save(path)
+    window.open(path)
+    qtbot.waitUntil(lambda: window.job_name.text() == "Dot")
+    layout = laid(window)
+    window.show_step("sheets")
+    assert len(layout.sheets) == 1 and step.scene.layout is layout
+    assert isinstance(step.scene, SheetScene) and step.scene.chosen is None
