@@ -14,6 +14,8 @@ from sketchloom.app.finder import Finder
 __all__ = ["CanvasBars", "TopBar"]
 
 _NOTICE = 6000
+_LINES = 11, 49
+"""px from the top of the canvas at which bars float."""
 
 
 def _button(commands: Commands, identifier: str) -> QToolButton:
@@ -164,16 +166,19 @@ class CanvasBars(QObject):
         self.notice.hide()
 
     def place(self) -> None:
-        """Put the bars where they belong at the canvas's size; the lift goes under the tabs where room is short."""
+        """Put the bars where they belong at the canvas's size; lift and zoom go under the tabs where room is short."""
         room = self._canvas.width()
         for bar in (self._tabs, self.lift_box, self._zoom_box):
             bar.adjustSize()
             bar.resize(bar.width(), 32)
         self._tabs.move(12, 11)
-        self._zoom_box.move(room - self._zoom_box.width() - 12, 11)
-        lift = self._zoom_box.x() - self.lift_box.width() - 10
-        beside = lift > self._tabs.geometry().right() + 10
-        self.lift_box.move(lift if beside else room - self.lift_box.width() - 12, 11 if beside else 49)
+        free = self._tabs.geometry().right() + 10
+        zoom = room - self._zoom_box.width() - 12
+        line = _LINES[0] if zoom > free else _LINES[1]
+        self._zoom_box.move(zoom, line)
+        lift = zoom - self.lift_box.width() - 10
+        beside = lift > (free if line == _LINES[0] else 12)
+        self.lift_box.move(lift if beside else room - self.lift_box.width() - 12, line if beside else _LINES[1])
         self.quiet_box.adjustSize()
         self.quiet_box.move(room - self.quiet_box.width() - 12, self._canvas.height() - self.quiet_box.height() - 12)
         self.notice.setFixedWidth(min(460, max(200, room - 260)))

@@ -1,10 +1,10 @@
-"""Lengths and areas in words, in the unit that the window shows."""
+"""Lengths and areas in words, in the unit that the window shows; and times."""
 
 import re
 
 from sketchloom.core.units import MM_PER_INCH
 
-__all__ = ["area_words", "in_unit", "in_words", "length_words"]
+__all__ = ["area_words", "in_unit", "in_words", "length_words", "time_words"]
 
 _MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH}
 _TOLD = re.compile(r"(\d+(?:\.(\d+))?) mm(²)?(?![\w²])")
@@ -40,3 +40,11 @@ def in_words(sentence: str, unit: str) -> str:
         return area_words(value, unit) if area else length_words(value, unit, decimals)
 
     return _TOLD.sub(told, sentence)
+
+
+def time_words(seconds: float) -> str:
+    """Write a time in minutes and seconds, a long one in hours and minutes."""
+    whole = round(seconds)
+    if whole < 3600:
+        return f"{whole // 60}:{whole % 60:02d} min"
+    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"

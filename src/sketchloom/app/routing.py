@@ -149,9 +149,11 @@ class Routed(QMainWindow):
             same = self._in_ledger is self.model.current
             self.ledger.show_stack(result.stack, self.canvas.selected, same, self.measured.narrowest)
             self._in_ledger = self.model.current
+            self.ledger.show_figures(self.by_key["sheets"].layouts.figures)
             self.warp.show_inks([layer.colour for layer in result.stack.sent])
         else:
             self.ledger.show_stack(None, "", compare=False)
+            self.ledger.show_figures(None)
             self.warp.show_inks([])
 
     def _show_marks(self) -> None:

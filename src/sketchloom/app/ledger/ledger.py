@@ -17,10 +17,11 @@ from PySide6.QtWidgets import (
 )
 
 from sketchloom.app.ledger.cells import ROW, Cell, Totals
-from sketchloom.app.ledger.rows import COLUMNS, SHORT, SIZE, STOCK, TOTAL, Rows
+from sketchloom.app.ledger.rows import COLUMNS, NODES, SHEETS, SHORT, SIZE, STOCK, TIME, TOTAL, Rows
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.layers import LayerStack
+from sketchloom.core.sheets import Figures
 
 __all__ = ["Ledger"]
 
@@ -29,7 +30,7 @@ _NAMES, _LEAST_NAMES = 150, 110
 """Width of the names' column, and where there is little room."""
 _BESIDE = 20
 """px that a column leaves beside what it says."""
-_LEAVE = (STOCK, 4, SIZE)
+_LEAVE = (NODES, STOCK, TIME, SHEETS, SIZE)
 """Columns that are left out, one after the other, where what they say does not fit."""
 
 
@@ -83,6 +84,11 @@ class Ledger(QTableView):
             self._calm.start()
         self.updateGeometry()
         self._share_room()
+
+    def show_figures(self, figures: Figures | None) -> None:
+        """Show on how many sheets each layer lies, and how long it is cut; None while that is not known."""
+        if self._rows.show_figures(figures):
+            self._share_room()
 
     def make_ahead(self, stack: LayerStack) -> None:
         """On the worker: measure the layers."""

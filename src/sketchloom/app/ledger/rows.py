@@ -11,17 +11,29 @@ from PySide6.QtCore import (
     Qt,
 )
 
-from sketchloom.app.measures import in_unit
+from sketchloom.app.measures import in_unit, time_words
 from sketchloom.core.curves import Path
 from sketchloom.core.layers import LayerStack
+from sketchloom.core.sheets import Figures
 
-__all__ = ["COLUMNS", "SHORT", "SIZE", "STOCK", "TOTAL", "Index", "Rows"]
+__all__ = ["COLUMNS", "NODES", "SHEETS", "SHORT", "SIZE", "STOCK", "TIME", "TOTAL", "Index", "Rows"]
 
 TOTAL = "total"
-COLUMNS = ("Layer", "Stock", "Pieces", "Place by hand", "Nodes", "Cut length", "Narrowest", "Wide × high")
+COLUMNS = (
+    "Layer",
+    "Stock",
+    "Pieces",
+    "Place by hand",
+    "Nodes",
+    "Cut length",
+    "Narrowest",
+    "Wide × high",
+    "Sheets",
+    "Time",
+)
 SHORT = {3: "By hand", 5: "Cut"}
 """Heads of columns where there is little room."""
-STOCK, SIZE = 1, 7
+STOCK, NODES, SIZE, SHEETS, TIME = 1, 4, 7, 8, 9
 _HELP = (
     "Top layer first",
     "What the layer is cut from",
@@ -31,6 +43,8 @@ _HELP = (
     "Length of all outlines of the layer",
     "Width of the narrowest place of the layer, pointed tips aside",
     "Width and height of what is cut of the layer, as it lies",
+    "Sheets on which the layer lies, in all copies",
+    "Time that the tool is down for the layer, in all copies; of the total with travel and lifts",
 )
 Index = QModelIndex | QPersistentModelIndex
 _TOP = QModelIndex()
@@ -54,6 +68,8 @@ class Rows(QAbstractTableModel):
         """By a layer's key and a column."""
         self.chosen: dict[str, int] = {}
         """How many pieces of each layer are chosen, by its key."""
+        self.figures: Figures | None = None
+        """What the layers take of sheets and time, once it is known."""
         self.short = False
         """Whether heads are shortened."""
         self._shown_in = ""
@@ -126,7 +142,7 @@ class Rows(QAbstractTableModel):
         old, self.values = self.values, values
         for place, (new_row, old_row) in enumerate(zip(values, old, strict=True)):
             if new_row[-1] != old_row[-1]:
-                cell = self.index(place, len(COLUMNS) - 2)
+                cell = self.index(place, SIZE - 1)
                 self.dataChanged.emit(cell, cell)
 
     def rowCount(self, parent: Index = _TOP) -> int:
@@ -158,12 +174,34 @@ class Rows(QAbstractTableModel):
             if column == SIZE:
                 unit = self._unit()
                 return f"{' × '.join(in_unit(side, unit) for side in self._sizes[row])} {unit}"
+            if column > SIZE:
+                return self._taken(self.layers[row][0], column)
             return self._written(column, self.values[row][column - 2])
         if role == Qt.ItemDataRole.AccessibleTextRole:
             chosen = self.chosen.get(self.layers[row][0], 0) if column == 0 else 0
             more = f", {chosen} pieces chosen" if chosen else ""
             return f"{COLUMNS[column]}: {self.data(index, Qt.ItemDataRole.DisplayRole)}{more}"
         return None
+
+    def _taken(self, key: str, column: int) -> str:
+        """Sheets and time of a layer, or of all."""
+        if self.figures is None:
+            return "…"
+        if key == TOTAL:
+            return str(self.figures.sheets) if column == SHEETS else time_words(self.figures.timing.time)
+        use = self.figures.layers.get(key)
+        if use is None:
+            return "none"
+        return str(use.sheets) if column == SHEETS else time_words(use.cut_time)
+
+    def show_figures(self, figures: Figures | None) -> bool:
+        """Show what the layers take; gives whether that is new."""
+        if figures is self.figures:
+            return False
+        self.figures = figures
+        if self.layers:
+            self.dataChanged.emit(self.index(0, SHEETS), self.index(len(self.layers) - 1, TIME))
+        return True
 
     def _written(self, column: int, value: float) -> str:
         unit = self._unit()
@@ -178,7 +216,7 @@ class Rows(QAbstractTableModel):
     def change(self, row: int, column: int) -> str:
         """The change of a value since the last setting, with its sign, or nothing."""
         value = self.changes.get((self.layers[row][0], column))
-        if value is None or column == SIZE:
+        if value is None or column >= SIZE:
             return ""
         written = self._written(column, abs(value)).split(" ")[0]
         return ("+" if value > 0 else "\u2212") + written if any(c in written for c in "123456789") else ""

@@ -1,7 +1,7 @@
 """Sheets: cuts laid to scale on real stock, with what that takes of it; nothing here knows the picture."""
 
 from sketchloom.core.sheets.by_hand import Where, with_laid
-from sketchloom.core.sheets.figures import Figures, StockUsed, figures_of
+from sketchloom.core.sheets.figures import Figures, LayerUse, StockUsed, figures_of
 from sketchloom.core.sheets.lay import lay_out
 from sketchloom.core.sheets.layout import Design, Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
@@ -10,7 +10,7 @@ from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, chec
 from sketchloom.core.sheets.timing import Timing, timing_of
 
 __all__ = [
-    "Body", "Design", "Figures", "Group", "Item", "Laid", "Layout", "Part", "Placement", "Sheet", "SheetSettings",
-    "StockUsed", "Tighter", "Timing", "Turn", "Where", "check_sheets", "figures_of", "lay_out", "tighter", "timing_of",
-    "turned", "with_laid",
+    "Body", "Design", "Figures", "Group", "Item", "Laid", "LayerUse", "Layout", "Part", "Placement", "Sheet",
+    "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Where", "check_sheets", "figures_of", "lay_out",
+    "tighter", "timing_of", "turned", "with_laid",
 ]  # fmt: skip

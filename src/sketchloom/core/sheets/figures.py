@@ -3,10 +3,10 @@
 from typing import NamedTuple
 
 from sketchloom.core.sheets.layout import Group, Layout
-from sketchloom.core.sheets.timing import Timing, timing_of
+from sketchloom.core.sheets.timing import Timing, seconds_of, stretches_of, timing_of
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter
 
-__all__ = ["Figures", "StockUsed", "figures_of"]
+__all__ = ["Figures", "LayerUse", "StockUsed", "figures_of"]
 
 
 class StockUsed(NamedTuple):
@@ -22,11 +22,19 @@ class StockUsed(NamedTuple):
     timing: Timing
 
 
+class LayerUse(NamedTuple):
+    """What one layer takes, in all copies."""
+
+    sheets: int  # on which it lies
+    cut_time: float  # s, tool down
+
+
 class Figures(NamedTuple):
     """What a job takes."""
 
     stocks: tuple[StockUsed, ...]
     timing: Timing
+    layers: dict[str, LayerUse]
 
     @property
     def sheets(self) -> int:
@@ -43,11 +51,16 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
     """Work out what a layout takes; without a cutter a plain knife stands in."""
     cutter = cutter or PLAIN_KNIFE
     out, whole = [], Timing(0.0, 0.0, 0.0, 0.0)
+    layers: dict[str, LayerUse] = {}
     for group in layout.groups:
         sheets = layout.of_group(group.key)
         timing = Timing(0.0, 0.0, 0.0, 0.0)
         for sheet in sheets:
             timing = timing.with_(timing_of((path for _, path in sheet.paths.values()), cutter))
+            for key, (_, path) in sheet.paths.items():
+                before = layers.get(key, LayerUse(0, 0.0))
+                took = seconds_of(stretches_of(path), cutter.speed, cutter.acceleration).sum()
+                layers[key] = LayerUse(before.sheets + 1, before.cut_time + float(took))
         area = sum(sheet.size[0] * sheet.size[1] for sheet in sheets)
         cut = sum(sheet.area for sheet in sheets)
         roll = sum(sheet.size[1] for sheet in sheets) if group.roll else 0.0
@@ -59,4 +72,4 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
         waste = 1 - cut / area if area else 0.0
         out.append(StockUsed(group, len(sheets), roll, area, waste, cost, weight, timing))
         whole = whole.with_(timing)
-    return Figures(tuple(out), whole)
+    return Figures(tuple(out), whole, layers)

@@ -4,24 +4,16 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit, length_words
+from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.core.sheets import Figures, Layout, StockUsed
 from sketchloom.core.stock import PLAIN_KNIFE
 
-__all__ = ["FiguresCard", "SavingCard", "SheetsCard", "time_words"]
+__all__ = ["FiguresCard", "SavingCard", "SheetsCard"]
 
 _MOST_ROWS = 12
-
-
-def time_words(seconds: float) -> str:
-    """Write a time in minutes and seconds, a long one in hours and minutes."""
-    whole = round(seconds)
-    if whole < 3600:
-        return f"{whole // 60}:{whole % 60:02d} min"
-    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
 
 
 class SheetsCard(Card):

@@ -73,6 +73,7 @@ class SheetsStep(Step):
         self.scene.changed.connect(frame.canvas.update)
         self.changed.connect(lambda: frame.canvas.refit("sheets"))
         self.changed.connect(frame.status.refresh)
+        self.changed.connect(lambda: frame.ledger.show_figures(self.layouts.figures))
         self.saving.wanted.connect(frame.dialogs.save_sheets)
 
         def look_at(number: int) -> None:
