@@ -428,7 +428,7 @@ def test_the_step_is_dressed_in_both_themes_and_in_inches(window, badge, checked
 def test_a_stock_with_other_limits_is_checked_by_them(window, checked):
     window.open_demo()
     step = checked(window)
-    board = next(stock for stock in step.shelf.stocks if stock.name == "Grey board")
+    board = next(stock for stock in step.shelf.things if stock.name == "Grey board")
     window.model.change("Stock", "layers", stock=board)
     window.show_step("check")
     checked(window)

@@ -483,16 +483,16 @@ def test_leaving_can_save_first(opened, settled, qtbot, monkeypatch, tmp_path):
 
 def test_one_shelf_in_the_whole_window_and_its_changes_are_undone(opened, settled):
     layers, check = opened.by_key["layers"], opened.by_key["check"]
-    before = opened.model.shelf.stocks
+    before = opened.model.shelf.things
     opened.model.shelf.add(Stock("Attic felt"))
     opened.show_step("check")
     offered = check.file.stock
     assert "Attic felt" in [offered.itemText(place) for place in range(offered.count())]
     assert opened.model.undo_name == "Stock added"
     opened.model.undo()
-    assert opened.model.shelf.stocks == before and layers.shelf is check.shelf
+    assert opened.model.shelf.things == before and layers.shelf is check.shelf
     opened.model.redo()
-    assert [stock.name for stock in opened.model.shelf.stocks][-1] == "Attic felt"
+    assert [stock.name for stock in opened.model.shelf.things][-1] == "Attic felt"
     settled(opened)
 
 
@@ -757,7 +757,7 @@ def test_glitter_and_wood_look_so(opened, settled):
     opened.show_step("layers")
     seen = {}
     for name in ("Card", "Glitter film", "Plywood"):
-        stock = next(one for one in opened.model.shelf.stocks if name.lower() in f"{one.name} {one.kind}".lower())
+        stock = next(one for one in opened.model.shelf.things if name.lower() in f"{one.name} {one.kind}".lower())
         opened.model.change("Stock", "layers", stock=stock)
         settled(opened)
         image = opened.canvas.grab().toImage()

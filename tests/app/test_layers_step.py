@@ -16,7 +16,7 @@ from svgelements import Path as SvgPath
 import sketchloom
 from sketchloom.app.fields import Card
 from sketchloom.core.layers import BASE
-from sketchloom.core.stock import read_shelf, shelf_path
+from sketchloom.core.stock import STOCKS
 from tests.conftest import draw
 
 PICTURES = Path(sketchloom.__file__).parent / "demo"
@@ -100,7 +100,7 @@ def test_a_badge_on_a_backing_with_a_rim_in_seven_gestures(window, qtbot, settle
     hand.click(step.ways.ways["backed"])
     hand.type(step.base.rim, "2mm")
     hand.choose(step.stock.of_stack, "Adhesive vinyl")
-    hand.key(Qt.Key.Key_8)
+    hand.key(Qt.Key.Key_9)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 7
     qtbot.waitUntil(out.exists)
@@ -127,7 +127,7 @@ def test_a_scanned_drawing_to_a_decal_in_six_gestures(window, qtbot, settled, tm
     hand.type(window.width_field, "120mm")
     hand.key(Qt.Key.Key_6)
     hand.choose(window.by_key["layers"].stock.of_stack, "Adhesive vinyl")
-    hand.key(Qt.Key.Key_8)
+    hand.key(Qt.Key.Key_9)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 6
     qtbot.waitUntil(out.exists)
@@ -150,7 +150,7 @@ def test_a_stencil_word_with_bridges_in_eight_gestures(window, qtbot, settled, t
     hand.click(window.by_key["layers"].ways.ways["stencil"])
     hand.key(Qt.Key.Key_4)
     hand.click(window.by_key["tidy"].islands.all)
-    hand.key(Qt.Key.Key_8)
+    hand.key(Qt.Key.Key_9)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 8
     qtbot.waitUntil(out.exists)
@@ -170,7 +170,7 @@ def test_five_layers_of_paper_from_line_art_in_12_gestures(window, qtbot, settle
         hand.click(step.order.take)
     hand.choose(step.stock.of_stack, "All layers: Card")
     hand.click(step.stock.nearest)
-    hand.key(Qt.Key.Key_8)
+    hand.key(Qt.Key.Key_9)
     hand.click(window.by_key["send"].all)
     assert hand.gestures <= 12
     qtbot.waitUntil(out.exists)
@@ -377,19 +377,20 @@ def test_a_stock_is_made_changed_given_out_and_brought_in(layers, opened, qtbot,
     stocks.fold(False)
     many = stocks.which.count()
     stocks.new.click()
-    assert stocks.which.count() == many + 1 and shelf_path().is_file()
+    assert stocks.which.count() == many + 1 and STOCKS.path.is_file()
     hand.type(stocks.called, "Attic felt")
     hand.type(stocks.lengths["thickness"], "2.5mm")
     hand.type(stocks.lengths["height"], "0")
-    hand.type(stocks.price, "4.20")
-    stocks.kind.setCurrentIndex(stocks.kind.findText("Fabric"))
-    stocks.kind.activated.emit(stocks.kind.currentIndex())
+    hand.type(stocks.numbers["price"], "4.20")
+    kind, _ = stocks.choices["kind"]
+    kind.setCurrentIndex(kind.findText("Fabric"))
+    kind.activated.emit(kind.currentIndex())
     monkeypatch.setattr(QColorDialog, "getColor", lambda *_: __import__("PySide6.QtGui").QtGui.QColor(10, 200, 30))
     stocks.colour.click()
-    own = next(stock for stock in read_shelf() if stock.name == "Attic felt")
+    own = next(stock for stock in STOCKS.read() if stock.name == "Attic felt")
     assert (own.kind, own.thickness, own.height, own.price, own.colour) == ("fabric", 2.5, None, 4.2, "#0ac81e")
-    hand.type(stocks.shrink, "95")
-    assert "shrink of 95" in opened.notice.text() and stocks.shrink.text() == "0"
+    hand.type(stocks.numbers["shrink"], "95")
+    assert "shrink of 95" in opened.notice.text() and stocks.numbers["shrink"].text() == "0"
     hand.type(stocks.called, "White card")
     assert "already" in opened.notice.text()
     out = tmp_path / "mine.json"

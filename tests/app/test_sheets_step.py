@@ -11,7 +11,7 @@ from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.core.job import Pipeline, read_job, sheet_names
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import names_of, sheet_svg
-from sketchloom.core.stock import CUTTERS
+from sketchloom.core.stock import CUTTERS, MACHINES, PRESETS, Stock
 from tests.conftest import draw
 
 
@@ -232,3 +232,60 @@ def test_another_job_shows_its_own_sheets(at_sheets, laid, qtbot, tmp_path):
     window.show_step("sheets")
     assert len(layout.sheets) == 1 and step.scene.layout is layout
     assert isinstance(step.scene, SheetScene) and step.scene.chosen is None
+
+
+def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    card = step.cutters
+    card.fold(False)
+    many = card.which.count()
+    card.copy.click()
+    assert card.which.count() == many + 1 and MACHINES.path.is_file()
+    for field, text in (
+        (card.called, "Attic laser"),
+        (card.lengths["usable_width"], "100mm"),
+        (card.numbers["speed"], "25"),
+    ):
+        field.setFocus()
+        field.selectAll()
+        qtbot.keyClicks(field, text)
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+    card.never["paper"].click()
+    own = card.thing
+    assert (own.name, own.usable_width, own.speed) == ("Attic laser", 100.0, 25.0) and "paper" in own.never
+    step.machine.cutter.setCurrentIndex(step.machine.cutter.findText("Attic laser"))
+    step.machine.cutter.activated.emit(step.machine.cutter.currentIndex())
+    assert window.model.recipe.sheets.cutter == own
+    layout = laid(window)
+    assert layout.groups[0].usable[2] <= 100.0 and layout.too_large
+    window.model.change("Stock", "layers", stock=Stock("Grey paper", "paper"))
+    laid(window)
+    assert "must not be cut" in step.machine.caution.text()
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    assert card.which.count() == many and window.model.recipe.sheets.cutter is None
+
+
+def test_a_preset_is_kept_and_told_where_it_fits(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    window.model.change("Stock", "layers", stock=Stock("Grey paper", "paper"))
+    step.change("Cutter", cutter=CUTTERS[0])
+    laid(window)
+    card = step.presets
+    card.fold(False)
+    card.new.click()
+    assert (card.thing.stock, card.thing.cutter) == ("Grey paper", CUTTERS[0].name)
+    for field, text in (
+        (card.texts["tool"], "Fine blade"),
+        (card.numbers["force"], "120"),
+        (card.numbers["passes"], "2"),
+    ):
+        field.setFocus()
+        field.selectAll()
+        qtbot.keyClicks(field, text)
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert PRESETS.read()[0].passes == 2
+    step.change("Copies", copies=2)
+    laid(window)
+    assert "Fine blade, force 120, 2 passes" in card.fits.text()

@@ -14,7 +14,7 @@ from sketchloom.cli.main import main
 from sketchloom.core.job import Pipeline, read_job
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
-from sketchloom.core.stock import GENERIC, Stock, write_shelf
+from sketchloom.core.stock import GENERIC, STOCKS, Stock
 from tests.conftest import FOUR_INKS, draw
 
 
@@ -163,10 +163,10 @@ def test_enclosed_ground_is_filled_or_cut_as_white_pieces(tmp_path):
 
 
 def test_a_stock_of_ones_own_is_found_and_stays_in_the_job(png, tmp_path):
-    write_shelf((*GENERIC, Stock("Aunt's lining", "fabric", "#00aa88", 0.4)))
+    STOCKS.write((*GENERIC, Stock("Aunt's lining", "fabric", "#00aa88", 0.4)))
     job, report = tmp_path / "a.loom", tmp_path / "a.json"
     assert main([*map(str, ("trace", png, "--save-job", job, "--stock", "aunt's lining"))]) == 0
-    write_shelf(GENERIC)
+    STOCKS.write(GENERIC)
     assert main([*map(str, ("trace", job, "--report", report))]) == 0
     assert {layer["stock"] for layer in json.loads(report.read_text())["layers"]} == {"Aunt's lining"}
 

@@ -14,7 +14,7 @@ from svgelements import Path as SvgPath
 from sketchloom.cli.main import main
 from sketchloom.core.job import read_job, write_job
 from sketchloom.core.layers import LayerRule
-from sketchloom.core.stock import GENERIC, Stock, write_shelf
+from sketchloom.core.stock import GENERIC, STOCKS, Stock
 from tests.conftest import FOUR_INKS, draw
 
 _PIECES = (
@@ -201,7 +201,7 @@ def test_a_file_where_the_folder_should_be_is_one_sentence(png, tmp_path, capsys
 
 def test_sheets_have_the_size_of_their_stock_and_layers_of_one_colour_share_them(png, tmp_path):
     mine = Stock("My card", "card", "#336699", width=250.0, height=200.0, price=0.5)
-    write_shelf((mine, *GENERIC))
+    STOCKS.write((mine, *GENERIC))
     report = tmp_path / "s.json"
     given = [
         "sheets",

@@ -8,27 +8,30 @@ import pytest
 from sketchloom.core.errors import ArgumentError, JobError
 from sketchloom.core.palette import colour_of
 from sketchloom.core.stock import (
+    CUTTERS,
     GENERIC,
     KINDS,
+    MACHINES,
+    PRESETS,
+    STOCKS,
+    Preset,
     Stock,
     cautions_for,
+    check_cutter,
     check_stock,
-    decode_shelf,
-    encode_shelf,
+    find_cutter,
     find_stock,
     nearest_stock,
-    read_shelf,
-    shelf_path,
-    write_shelf,
+    preset_for,
 )
 
 
 def test_a_shelf_is_kept_and_read_back_whole():
-    assert read_shelf() == GENERIC  # who has none yet has the generic one
+    assert STOCKS.read() == GENERIC  # who has none yet has the generic one
     own = (Stock("Felt from the attic", "fabric", "#a23b45", 1.5, price=2.5, height=None), *GENERIC[:3])
-    write_shelf(own)
-    assert shelf_path().is_file() and read_shelf() == own
-    assert decode_shelf(encode_shelf(own), "x") == own
+    STOCKS.write(own)
+    assert STOCKS.path.is_file() and STOCKS.read() == own
+    assert STOCKS.decode(STOCKS.encode(own), "x") == own
 
 
 def test_every_kind_is_on_the_shelf_and_every_generic_stock_can_be_used():
@@ -101,14 +104,60 @@ def test_a_stock_that_cannot_be_says_what_is_wrong(change, words):
 )
 def test_a_damaged_shelf_is_one_sentence(data, tmp_path):
     with pytest.raises(JobError) as error:
-        decode_shelf(data, "stocks.json")
+        STOCKS.decode(data, "stocks.json")
     assert "\n" not in str(error.value)[:120]
     with pytest.raises(JobError, match="is not there"):
-        read_shelf(tmp_path / "none.json")
+        STOCKS.read(tmp_path / "none.json")
 
 
 def test_two_stocks_of_one_name_are_refused():
-    value = json.loads(encode_shelf((Stock("Paper"), Stock("Card"))))
+    value = json.loads(STOCKS.encode((Stock("Paper"), Stock("Card"))))
     value["stocks"][1]["name"] = "PAPER"
     with pytest.raises(ArgumentError, match="one name"):
-        decode_shelf(json.dumps(value).encode(), "stocks.json")
+        STOCKS.decode(json.dumps(value).encode(), "stocks.json")
+
+
+@pytest.mark.parametrize("shelf", [STOCKS, MACHINES, PRESETS], ids=lambda shelf: shelf.many)
+def test_every_shelf_is_kept_and_refuses_what_is_none(shelf, tmp_path):
+    assert shelf.read() == shelf.generic  # who has none yet has the generic one
+    new = (shelf.kind("Attic"), *shelf.generic)
+    shelf.write(new)
+    assert shelf.path.name == f"{shelf.many}.json" and shelf.read() == new
+    assert shelf.decode(shelf.encode(new), "x") == new
+    with pytest.raises(ArgumentError, match="one name"):
+        shelf.decode(shelf.encode((shelf.kind("Attic"), shelf.kind("ATTIC"))), "x")
+    with pytest.raises(ArgumentError, match="no name"):
+        shelf.decode(shelf.encode((shelf.kind(" "),)), "x")
+    with pytest.raises(JobError, match=f"no {shelf.many}"):
+        shelf.decode(b'{"version": 1}', "x")
+    with pytest.raises(JobError, match="newer"):
+        shelf.decode(shelf.encode(()).replace(b'"version": 1', b'"version": 2'), "x")
+
+
+@pytest.mark.parametrize("changes", [
+    {"width": 0.0}, {"usable_width": 1000.0}, {"speed": 0.0}, {"acceleration": float("inf")}, {"tool": -1.0},
+    {"overcut": 100.0}, {"height": float("nan")}, {"name": "a" * 50},
+])  # fmt: skip
+def test_a_cutter_that_cannot_be_is_refused(changes):
+    with pytest.raises(ArgumentError):
+        check_cutter(msgspec.structs.replace(CUTTERS[0], **changes))
+
+
+def test_every_generic_cutter_can_be_used_and_common_mats_are_there():
+    """12 x 12 and 12 x 24 in mats, of which 11.5 in can be cut (common practice)."""
+    for cutter in CUTTERS:
+        assert check_cutter(cutter) is cutter
+    for cutter in CUTTERS[:2]:
+        assert (cutter.width, cutter.usable_width) == pytest.approx((304.8, 292.1))
+    laser = find_cutter(CUTTERS, "LASER")
+    assert {"adhesive vinyl", "heat-transfer film", "glitter film"} <= set(laser.never)
+
+
+def test_the_preset_of_both_names_goes_before_that_of_their_kinds():
+    card, knife = Stock("Red card", "card"), CUTTERS[0]
+    kinds, names = Preset("Kinds", "card", "knife"), Preset("Names", "red card", knife.name.upper())
+    assert preset_for((kinds,), card, knife) is kinds
+    assert preset_for((kinds, names), card, knife) is names
+    assert (
+        preset_for((kinds, names), Stock("Felt", "fabric"), knife) is None and preset_for((kinds,), None, knife) is None
+    )

@@ -11,7 +11,7 @@ from PySide6.QtGui import QImage
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.job_files import JobFiles
 from sketchloom.app.runner import Progress, Runner
-from sketchloom.app.shelf import StockShelf
+from sketchloom.app.shelf import OwnShelf
 from sketchloom.core.job import (
     STEP_OF_STAGE,
     History,
@@ -22,7 +22,7 @@ from sketchloom.core.job import (
     is_work_by_hand,
 )
 from sketchloom.core.picture import Crop, Picture, Row
-from sketchloom.core.stock import Shelf
+from sketchloom.core.stock import MACHINES, PRESETS, STOCKS
 from sketchloom.core.survey import SourceMeasures
 
 __all__ = ["JobModel"]
@@ -64,9 +64,11 @@ class JobModel(JobFiles, QObject):
         self.side = Runner()
         """For small work beside the pipeline: a tool's."""
         self.side.failed.connect(self._on_failed)
-        self.shelf = StockShelf()
-        """The maker's stocks; their changes are undone like all others."""
-        self.shelf.kept.connect(self._on_shelf)
+        self.shelf, self.machines, self.presets = OwnShelf(STOCKS), OwnShelf(MACHINES), OwnShelf(PRESETS)
+        """What the maker has: stocks, cutters and presets; changes of them are undone like all others."""
+        for shelf in (self.shelf, self.machines, self.presets):
+            shelf.said.connect(self.said)
+            shelf.kept.connect(lambda name, before, after, shelf=shelf: self._on_shelf(shelf, name, before, after))
         self.pipeline = Pipeline()
         self.ahead: list[Callable[[Result, Picture], None]] = []
         """What is made of a result, and of the opened picture as it is shown, on the worker, before it is told."""
@@ -240,9 +242,9 @@ class JobModel(JobFiles, QObject):
         if self.job is not None and self._history.push(name, recipe, gesture):
             self._changed(gesture)
 
-    def _on_shelf(self, name: str, before: Shelf, after: Shelf) -> None:
+    def _on_shelf(self, shelf: OwnShelf, name: str, before: tuple[Any, ...], after: tuple[Any, ...]) -> None:
         if self.current is not None:
-            self._history.push_beside(name, lambda: self.shelf.put(before), lambda: self.shelf.put(after))
+            self._history.push_beside(name, lambda: shelf.put(before), lambda: shelf.put(after))
             self.recipe_changed.emit()
 
     def rest(self) -> None:

@@ -30,7 +30,7 @@ from sketchloom.core.job import Pipeline, all_sure, with_fixes
 from sketchloom.core.opening import read_plain
 from sketchloom.core.scale import check_size
 from sketchloom.core.send import SVG, files_of, names_of, settle_all, write_all
-from sketchloom.core.stock import Stock, find_stock, read_shelf
+from sketchloom.core.stock import STOCKS, Stock, find_stock
 from sketchloom.core.units import parse_length
 
 __all__ = ["check_command"]
@@ -84,7 +84,7 @@ def check_command(
         raise ArgumentError(f"{report.name}: let its name end with .json, so that it is found again.")
     check_names([file, *([limits] if limits else [])], [path for path in (report, out) if path])
     width_mm = check_size(parse_length(width)) if width else None
-    cut_from = find_stock(read_shelf(), stock) if stock else None
+    cut_from = find_stock(STOCKS.read(), stock) if stock else None
     changed = _limits(limits) if limits else ()
     work = _job if file.suffix.lower() == ".loom" else _drawing
     checked = work(file, width_mm, cut_from, changed, bool(out), bool(report))

@@ -10,7 +10,7 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Recipe, Result
 from sketchloom.core.layers import BASE, CLEAR, SHEET
 from sketchloom.core.palette import Colour, colour_of, is_key
-from sketchloom.core.stock import Stock, find_stock, read_shelf
+from sketchloom.core.stock import STOCKS, Stock, find_stock
 from sketchloom.core.tidy import Bridging, LimitName
 from sketchloom.core.units import parse_area, parse_length
 
@@ -58,7 +58,7 @@ def _overlap(text: str) -> float | str:
 
 
 def _stock(text: str) -> Stock:
-    return find_stock(read_shelf(), text)
+    return find_stock(STOCKS.read(), text)
 
 
 def _layer_key(text: str) -> str:

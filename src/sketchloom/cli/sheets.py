@@ -26,7 +26,7 @@ from sketchloom.core.job import (
 )
 from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
 from sketchloom.core.sheets import Tighter, tighter
-from sketchloom.core.stock import PLAIN_KNIFE, Cutter, find_cutter, refusal
+from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, Cutter, find_cutter, refusal
 from sketchloom.core.units import parse_length
 
 __all__ = ["sheets_command"]
@@ -132,7 +132,7 @@ def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
         changes |= {"nested": not flags["together"], "otherwise": ()}
     cutter = settings.sheets.cutter
     if flags["cutter"] is not None:
-        cutter = find_cutter(flags["cutter"])
+        cutter = find_cutter(MACHINES.read(), flags["cutter"])
     for name in ("speed", "acceleration"):
         if flags[name] is not None:
             rate = _rate(flags[name], name)

@@ -255,5 +255,5 @@ def test_a_search_is_called_off():
 
 def test_what_must_not_be_cut_on_a_machine_is_refused_with_its_reason():
     """Vinyl and laser: it gives off chlorine (common practice)."""
-    assert "chlorine" in refusal(find_cutter("laser"), "adhesive vinyl")
-    assert refusal(find_cutter("knife"), "paper") == ""
+    assert "chlorine" in refusal(find_cutter(CUTTERS, "laser"), "adhesive vinyl")
+    assert refusal(find_cutter(CUTTERS, "knife"), "paper") == ""

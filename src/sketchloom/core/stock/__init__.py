@@ -1,9 +1,10 @@
-"""Stock: what layers are cut from, a shelf of it, and the cautions of its kind."""
+"""Stock: what layers are cut from and what cuts them, shelves of both, and the cautions of their kinds."""
 
 from sketchloom.core.stock.cautions import cautions_for
 from sketchloom.core.stock.cutter import (
     CUTTER_KINDS,
     CUTTERS,
+    MACHINES,
     PLAIN_KNIFE,
     Cutter,
     CutterKind,
@@ -11,40 +12,14 @@ from sketchloom.core.stock.cutter import (
     find_cutter,
     refusal,
 )
+from sketchloom.core.stock.preset import PRESETS, Preset, check_preset, preset_for
 from sketchloom.core.stock.propose import nearest_stock
-from sketchloom.core.stock.shelf import (
-    GENERIC,
-    Shelf,
-    decode_shelf,
-    encode_shelf,
-    find_stock,
-    read_shelf,
-    shelf_path,
-    write_shelf,
-)
+from sketchloom.core.stock.shelf import GENERIC, STOCKS, Shelf, find_stock
+from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import KINDS, Stock, StockKind, check_stock
 
 __all__ = [
-    "CUTTERS",
-    "CUTTER_KINDS",
-    "GENERIC",
-    "KINDS",
-    "PLAIN_KNIFE",
-    "Cutter",
-    "CutterKind",
-    "Shelf",
-    "Stock",
-    "StockKind",
-    "cautions_for",
-    "check_cutter",
-    "check_stock",
-    "decode_shelf",
-    "encode_shelf",
-    "find_cutter",
-    "find_stock",
-    "nearest_stock",
-    "read_shelf",
-    "refusal",
-    "shelf_path",
-    "write_shelf",
-]
+    "CUTTERS", "CUTTER_KINDS", "GENERIC", "KINDS", "MACHINES", "PLAIN_KNIFE", "PRESETS", "STOCKS", "Cutter",
+    "CutterKind", "Preset", "Shelf", "ShelfKind", "Stock", "StockKind", "cautions_for", "check_cutter", "check_preset",
+    "check_stock", "find_cutter", "find_stock", "nearest_stock", "preset_for", "refusal",
+]  # fmt: skip

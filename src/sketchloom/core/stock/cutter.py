@@ -6,9 +6,20 @@ from typing import Literal, get_args
 import msgspec
 
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import StockKind
 
-__all__ = ["CUTTERS", "CUTTER_KINDS", "PLAIN_KNIFE", "Cutter", "CutterKind", "check_cutter", "find_cutter", "refusal"]
+__all__ = [
+    "CUTTERS",
+    "CUTTER_KINDS",
+    "MACHINES",
+    "PLAIN_KNIFE",
+    "Cutter",
+    "CutterKind",
+    "check_cutter",
+    "find_cutter",
+    "refusal",
+]
 
 CutterKind = Literal["knife", "roll knife", "laser", "router", "pen"]
 CUTTER_KINDS: tuple[CutterKind, ...] = get_args(CutterKind)
@@ -111,6 +122,9 @@ def check_cutter(cutter: Cutter) -> Cutter:
     return cutter
 
 
+MACHINES = ShelfKind("cutter", "cutters", Cutter, CUTTERS, check_cutter)
+
+
 def refusal(cutter: Cutter, kind: StockKind) -> str:
     """Say why a kind of stock must not be cut on a cutter; empty where it may be."""
     if kind not in cutter.never:
@@ -121,7 +135,7 @@ def refusal(cutter: Cutter, kind: StockKind) -> str:
     )
 
 
-def find_cutter(name: str, cutters: tuple[Cutter, ...] = CUTTERS) -> Cutter:
+def find_cutter(cutters: tuple[Cutter, ...], name: str) -> Cutter:
     """Find a cutter by its name, or the first of a kind, such as ``laser``; raises ArgumentError."""
     wanted = name.strip().casefold()
     for cutter in cutters:

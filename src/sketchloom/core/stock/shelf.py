@@ -1,22 +1,14 @@
-"""The shelf: the stocks that a maker has, as JSON in the user's folder."""
+"""The shelf of stocks."""
 
-from pathlib import Path
 from typing import Any
 
-import msgspec
-import platformdirs
-
-from sketchloom.core.errors import ArgumentError, JobError
-from sketchloom.core.opening import read_plain
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import Stock, check_stock
 
-__all__ = ["GENERIC", "Shelf", "decode_shelf", "encode_shelf", "find_stock", "read_shelf", "shelf_path", "write_shelf"]
+__all__ = ["GENERIC", "STOCKS", "Shelf", "find_stock"]
 
 Shelf = tuple[Stock, ...]
-
-_MOST_BYTES = 2_000_000
-_MOST = 1000
-_VERSION = 1
 
 _VINYL: dict[str, Any] = {
     "kind": "adhesive vinyl", "thickness": 0.08, "carrier": True, "width": 305.0, "height": None,
@@ -74,69 +66,7 @@ GENERIC: Shelf = (
 """Sensible entries to begin with, of no maker; the values are common practice, and a maker's own go before them."""
 
 
-class _ShelfJson(msgspec.Struct):
-    version: int
-    stocks: tuple[Stock, ...]
-
-
-def shelf_path() -> Path:
-    """Where the user's shelf lies."""
-    return platformdirs.user_data_path("sketch-loom", appauthor=False) / "stocks.json"
-
-
-def encode_shelf(shelf: Shelf) -> bytes:
-    """Write stocks as JSON."""
-    return msgspec.json.format(msgspec.json.encode(_ShelfJson(_VERSION, shelf)), indent=2) + b"\n"
-
-
-def decode_shelf(data: bytes, name: str) -> Shelf:
-    """Read stocks from JSON.
-
-    Raises
-    ------
-    JobError
-        If it holds no stocks, in one sentence.
-    ArgumentError
-        If a value cannot be used, or two stocks share a name.
-    """
-    if len(data) > _MOST_BYTES:
-        raise JobError(f"{name} holds more than any list of stocks does.")
-    try:
-        found = msgspec.json.decode(data, type=_ShelfJson)
-    except (msgspec.DecodeError, msgspec.ValidationError, UnicodeError, RecursionError) as error:
-        raise JobError(f"{name} holds no stocks that this program can read ({error}).") from None
-    if found.version > _VERSION:
-        raise JobError(f"{name} was written by a newer Sketch Loom; open it with that.")
-    if len(found.stocks) > _MOST:
-        raise JobError(f"{name} holds {len(found.stocks)} stocks; at most {_MOST} can be kept.")
-    names = [check_stock(stock).name.casefold() for stock in found.stocks]
-    if len(set(names)) < len(names):
-        raise ArgumentError(f"Two stocks of {name} have one name; give each its own.")
-    return found.stocks
-
-
-def read_shelf(path: Path | None = None) -> Shelf:
-    """Read the user's shelf, or a file; a user who has none yet has the generic one.
-
-    Raises
-    ------
-    JobError, ArgumentError
-        As `decode_shelf`.
-    """
-    own = path is None
-    path = path or shelf_path()
-    if own and not path.exists():
-        return GENERIC
-    return decode_shelf(read_plain(path, JobError, _MOST_BYTES), path.name)
-
-
-def write_shelf(shelf: Shelf, path: Path | None = None) -> None:
-    """Keep a shelf, whole or not at all; raises OSError."""
-    path = path or shelf_path()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    new = path.with_suffix(".new")
-    new.write_bytes(encode_shelf(shelf))
-    new.replace(path)
+STOCKS = ShelfKind("stock", "stocks", Stock, GENERIC, check_stock)
 
 
 def find_stock(shelf: Shelf, name: str) -> Stock:

@@ -179,7 +179,7 @@ class CheckStep(Step):
         self._show()
         self.limits.show_result(result)
         self.mends.show_result(result)
-        self.file.show_stocks(self.shelf.stocks)
+        self.file.show_stocks(self.shelf.things)
 
     def state(self, result: Result | None, stale: bool) -> StepState:
         """The worst that was found."""

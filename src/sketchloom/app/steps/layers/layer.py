@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton
 
 from sketchloom.app.controls import Choice, narrow_box
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.shelf import StockShelf
+from sketchloom.app.shelf import OwnShelf
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
@@ -22,7 +22,7 @@ _GROUND = {"Enclosed ground as the stack": None, "Fill its enclosed ground": Tru
 class LayerCard(Card):
     """What holds for the layer that is selected."""
 
-    def __init__(self, step: LayersDesk, shelf: StockShelf) -> None:
+    def __init__(self, step: LayersDesk, shelf: OwnShelf) -> None:
         super().__init__("This layer")
         self._step, self._shelf = step, shelf
         self.key = ""
@@ -90,7 +90,7 @@ class LayerCard(Card):
 
     def _take_stock(self) -> None:
         place = self.stock.currentIndex()
-        known = {stock.name: stock for stock in self._shelf.stocks}
+        known = {stock.name: stock for stock in self._shelf.things}
         self._rule("Stock", stock=known.get(self.stock.itemText(place)) if place else None)
 
     def _take_nearest(self) -> None:
@@ -102,7 +102,7 @@ class LayerCard(Card):
     def _of_kind(self) -> list:
         """Stocks of the kind that the layer, or the stack, is cut from; all where that is open."""
         stock = self._step.model.recipe.layers.stock_of(self.key)
-        return [other for other in self._shelf.stocks if stock is None or other.kind == stock.kind]
+        return [other for other in self._shelf.things if stock is None or other.kind == stock.kind]
 
     def _take_above(self) -> None:
         place = self.above.currentIndex()
@@ -186,7 +186,7 @@ class LayerCard(Card):
         self.fewer.setVisible(copies > 0)
 
     def _show_stock(self, layer: Layer, own: bool) -> None:
-        stocks = self._shelf.stocks
+        stocks = self._shelf.things
         self.stock.clear()
         stack = self._step.model.recipe.layers.stock
         self.stock.addItem(f"As the stack: {stack.name if stack else 'any stock'}")

@@ -10,7 +10,7 @@ from sketchloom.app.measures import in_unit, length_words
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.sheets import SheetSettings
-from sketchloom.core.stock import CUTTERS, refusal
+from sketchloom.core.stock import refusal
 
 __all__ = ["LayingCard", "MachineCard", "RoomCard"]
 
@@ -172,13 +172,17 @@ class MachineCard(Card):
         self.fit.setToolTip("Gives the design the finished size at which its largest layer just fits in register")
         self.body.addWidget(self.fit)
         self.cutter = narrow_box("Cutter")
-        self.cutter.addItem("Any cutter")
-        for cutter in CUTTERS:
-            self.cutter.addItem(cutter.name)
+        self._step.model.machines.changed.connect(self._list)
+        self._list()
         self.cutter.activated.connect(self._take_cutter)
         self.body.addWidget(self.cutter)
         self.caution = faded()
         self.body.addWidget(self.caution)
+
+    def _list(self) -> None:
+        self.cutter.clear()
+        self.cutter.addItem("Any cutter")
+        self.cutter.addItems([cutter.name for cutter in self._step.model.machines.things])
 
     def _take_size(self, place: int) -> None:
         if place < len(_SIZES):
@@ -190,8 +194,9 @@ class MachineCard(Card):
         self._step.change("Size of sheets", size=new)
 
     def _take_cutter(self, place: int) -> None:
-        if place <= len(CUTTERS):
-            self._step.change("Cutter", cutter=CUTTERS[place - 1] if place else None)
+        machines = self._step.model.machines.things
+        if place <= len(machines):
+            self._step.change("Cutter", cutter=machines[place - 1] if place else None)
 
     def show_settings(self, settings: SheetSettings, shown: tuple[float, float] | None, kinds: set[str]) -> None:
         """Show what is in force; `shown` is the size of the first sheet, `kinds` those of the stocks that are cut."""
@@ -207,12 +212,12 @@ class MachineCard(Card):
         unit = self._step.unit()
         sides = " × ".join(in_unit(side, unit, 0) for side in (width, height) if side is not None)
         self.aside.setText(f"{sides} {unit}" if sides else "")
-        cutter = settings.cutter
-        while self.cutter.count() > 1 + len(CUTTERS):
-            self.cutter.removeItem(1 + len(CUTTERS))
-        if cutter is not None and cutter not in CUTTERS:
+        cutter, machines = settings.cutter, self._step.model.machines.things
+        while self.cutter.count() > 1 + len(machines):
+            self.cutter.removeItem(1 + len(machines))
+        if cutter is not None and cutter not in machines:
             self.cutter.addItem(f"{cutter.name} (of this job)")
-        known = CUTTERS.index(cutter) + 1 if cutter in CUTTERS else 1 + len(CUTTERS)
+        known = machines.index(cutter) + 1 if cutter in machines else 1 + len(machines)
         self.cutter.setCurrentIndex(0 if cutter is None else known)
         said = [refusal(cutter, kind) for kind in sorted(kinds)] if cutter is not None else []
         self.caution.setText("\n".join(words for words in said if words))

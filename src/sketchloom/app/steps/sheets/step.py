@@ -16,6 +16,7 @@ from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
 from sketchloom.app.steps.sheets.listed import FiguresCard, SavingCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
 from sketchloom.app.steps.sheets.scene import SheetScene
+from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
 from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
@@ -57,9 +58,13 @@ class SheetsStep(Step):
         self.takes, self.saving = FiguresCard(self), SavingCard(self)
         for card in (self.piece, self.sheets, self.laying):
             self.add(card)
-        for card in (self.room, self.machine, self.takes):
-            self.add(card, folded=True)
+        self.add(self.room, folded=True)
+        self.add(self.machine, folded=True)
+        self.add(self.takes, folded=True)
         self.add(self.saving)
+        self.cutters, self.presets = CuttersCard(self), PresetsCard(self)
+        for card in (self.cutters, self.presets):
+            self.add(card, folded=True)
         self.laying.search.clicked.connect(self.search)
         self.machine.fit.clicked.connect(self.fit_design)
 
@@ -227,6 +232,7 @@ class SheetsStep(Step):
         groups = layout.groups if layout is not None else ()
         kinds = {group.stock.kind for group in groups if group.stock is not None}
         self.machine.show_settings(settings, groups[0].size if groups else None, kinds)
+        self.presets.show_fitting()
 
     def show_result(self, result: Result) -> None:
         """Show what is in force; sheets follow once they are laid."""

@@ -1,0 +1,68 @@
+"""Presets: how a cutter is set for a stock."""
+
+import math
+
+import msgspec
+
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.stock.cutter import Cutter
+from sketchloom.core.stock.shelves import ShelfKind
+from sketchloom.core.stock.stock import Stock
+
+__all__ = ["PRESETS", "Preset", "check_preset", "preset_for"]
+
+_LONGEST_NAME, _LONGEST_NOTE = 40, 400
+
+
+class Preset(msgspec.Struct, frozen=True):
+    """What is set on a machine for a stock; the machine's own words and numbers."""
+
+    name: str
+    stock: str = ""
+    """Name of the stock, or its kind."""
+    cutter: str = ""
+    """Name of the cutter, or its kind."""
+    tool: str = ""
+    """Blade, bit, lens or pen."""
+    force: float = 0.0
+    """Or power, in the machine's own measure; 0 where it is not set."""
+    speed: float = 0.0
+    """mm/s; 0 for the cutter's own."""
+    passes: int = 1
+    note: str = ""
+
+
+def check_preset(preset: Preset) -> Preset:
+    """Return a preset if every value can be used; raises ArgumentError."""
+    if not preset.name.strip() or len(preset.name) > _LONGEST_NAME or not preset.name.isprintable():
+        raise ArgumentError(f"{preset.name[:20]!a} is no name for a preset; type 1 to {_LONGEST_NAME} letters.")
+    for what, words in (("stock", preset.stock), ("cutter", preset.cutter), ("tool", preset.tool)):
+        if len(words) > _LONGEST_NAME:
+            raise ArgumentError(f"The {what} of a preset is told in at most {_LONGEST_NAME} letters.")
+    if len(preset.note) > _LONGEST_NOTE:
+        raise ArgumentError(f"A note has at most {_LONGEST_NOTE} letters.")
+    for what, value, most in (("force", preset.force, 1e5), ("speed", preset.speed, 5000.0)):
+        if not (math.isfinite(value) and 0 <= value <= most):
+            raise ArgumentError(f"A {what} of {value:g} cannot be set; type 0 to {most:g}.")
+    if not 1 <= preset.passes <= 100:
+        raise ArgumentError(f"{preset.passes} passes cannot be made; type 1 to 100.")
+    return preset
+
+
+PRESETS = ShelfKind("preset", "presets", Preset, (), check_preset)
+
+
+def preset_for(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter | None) -> Preset | None:
+    """Find the preset for a stock and a cutter: by both names first, then by their kinds."""
+    if stock is None or cutter is None:
+        return None
+    for own, machine in (
+        (stock.name, cutter.name),
+        (stock.name, cutter.kind),
+        (stock.kind, cutter.name),
+        (stock.kind, cutter.kind),
+    ):
+        for preset in presets:
+            if (preset.stock.casefold(), preset.cutter.casefold()) == (own.casefold(), machine.casefold()):
+                return preset
+    return None
