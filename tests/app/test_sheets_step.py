@@ -132,14 +132,14 @@ def test_a_piece_laid_over_another_is_told_and_not_saved(at_sheets, laid, qtbot)
     layout = laid(window)
     sheet = max(layout.sheets, key=lambda one: len(one.laid))
     large, small = max(sheet.laid, key=lambda o: o.item.body.area), min(sheet.laid, key=lambda o: o.item.body.area)
-    assert step.saving.save.isEnabled()
+    assert step.sheets.save.isEnabled()
     drag(window, qtbot, middle_of(window, small), middle_of(window, large))
     laid(window)
-    assert "too near" in step.sheets.told.text() and not step.saving.save.isEnabled()
+    assert "too near" in step.sheets.told.text() and not step.sheets.save.isEnabled()
     assert window.warp.steps[window.steps.index(step)].shown.state == "look"
     qtbot.mouseClick(step.laying.anew, Qt.MouseButton.LeftButton)
     laid(window)
-    assert step.sheets.told.isHidden() and step.saving.save.isEnabled()
+    assert step.sheets.told.isHidden() and step.sheets.save.isEnabled()
 
 
 def test_a_piece_stays_on_sheets_of_its_stock(at_sheets, laid, qtbot):
@@ -187,7 +187,7 @@ def test_a_search_tells_what_it_found_and_can_be_stopped(at_sheets, laid, qtbot,
 def test_the_sheets_are_saved_as_files_in_a_folder(at_sheets, qtbot, tmp_path, monkeypatch):
     step = at_sheets.by_key["sheets"]
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
-    qtbot.mouseClick(step.saving.save, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(step.sheets.save, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(list(tmp_path.glob("sheet-*.svg"))) == 5)
     assert {path.stem: path.read_bytes() for path in tmp_path.glob("*.svg")} == files_of_sheets(step.layouts.full)
 
@@ -206,7 +206,7 @@ def test_what_does_not_fit_is_said_with_its_size(at_sheets, laid):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     step.change("Size of sheets", size=(120.0, 90.0))
     laid(window)
-    assert "on no sheet" in step.sheets.told.text() and not step.saving.save.isEnabled()
+    assert "on no sheet" in step.sheets.told.text() and not step.sheets.save.isEnabled()
     step.change("Size of sheets", size=(0.0, 90.0))
     assert window.model.recipe.sheets.size == (120.0, 90.0) and "1 mm to 100 m" in window.notice.text()
 
@@ -289,3 +289,39 @@ def test_a_preset_is_kept_and_told_where_it_fits(at_sheets, laid, qtbot):
     step.change("Copies", copies=2)
     laid(window)
     assert "Fine blade, force 120, 2 passes" in card.fits.text()
+
+
+def test_one_stock_alone_is_nested(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    groups = step.layouts.layout.groups
+    assert not step.laying.stock.isVisible()
+    qtbot.mouseClick(step.laying.ways[True], Qt.MouseButton.LeftButton)
+    assert all(group.nested for group in laid(window).groups)
+    assert step.laying.stock.isVisible() and step.laying.stock.count() == len(groups) + 1
+    step.laying.stock.setCurrentIndex(2)
+    step.laying.stock.activated.emit(2)
+    qtbot.mouseClick(step.laying.ways[False], Qt.MouseButton.LeftButton)
+    assert [group.nested for group in laid(window).groups] == [True, False, True, True, True]
+    step.laying.stock.setCurrentIndex(0)
+    step.laying.stock.activated.emit(0)
+    qtbot.mouseClick(step.laying.ways[False], Qt.MouseButton.LeftButton)
+    assert not any(group.nested for group in laid(window).groups)
+
+
+def test_the_size_is_typed_for_two_points(at_sheets, laid, qtbot):
+    """The design is as wide as two points at its sides are apart: typing 90 mm for them halves 180 mm."""
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    step.machine.fold(False)
+    qtbot.mouseClick(step.machine.measure, Qt.MouseButton.LeftButton)
+    canvas = window.canvas
+    assert canvas.view == "Layers" and canvas.tool is not None
+    result = window.model.result
+    places = step.layouts.design.to_source([(0.0, 60.0), (result.finished.size[0], 60.0)])
+    drag(window, qtbot, *(canvas.widget_point(place).toPoint() for place in places))
+    assert canvas.view == "Sheets" and step.machine.between.mm == pytest.approx(180.0, abs=0.5)
+    ratio = 180.0 / step.machine.between.mm
+    qtbot.keyClicks(step.machine.between, "90")
+    qtbot.keyClick(step.machine.between, Qt.Key.Key_Return)
+    laid(window)
+    assert window.model.result.finished.size[0] == pytest.approx(90.0 * ratio, rel=1e-3)
+    assert step.machine.between.mm == pytest.approx(90.0, abs=0.01)

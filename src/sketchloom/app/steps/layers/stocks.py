@@ -28,7 +28,7 @@ _TICKS = {
     "carrier": "Stays on a carrier until it is laid",
     "mirrored": "Cut mirrored, on its back",
     "bears": "Other layers may lie on it",
-    "grain": "Has a grain: pieces are never laid across it",
+    "grain": "Has a grain that pieces keep to",
 }
 
 

@@ -1,5 +1,7 @@
 """The cards that say how pieces are laid: the way, copies, turns and distances; the sheet and the cutter."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton
@@ -9,12 +11,12 @@ from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.measures import in_unit, length_words
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
-from sketchloom.core.sheets import SheetSettings
+from sketchloom.core.sheets import Group, SheetSettings
 from sketchloom.core.stock import refusal
 
 __all__ = ["LayingCard", "MachineCard", "RoomCard"]
 
-_WIDE, _HIGH = 108, 40
+_WIDE, _HIGH = 108, 34
 _WAYS = {
     False: ("In register", "Each layer keeps its pieces where they are to each other",
             ((0.08, 0.2, 0.26, 0.3), (0.38, 0.14, 0.2, 0.46), (0.64, 0.3, 0.26, 0.5), (0.2, 0.62, 0.3, 0.24))),
@@ -70,18 +72,19 @@ class LayingCard(Card):
             button.setAutoExclusive(True)
             button.setProperty("choice", True)
             button.setIconSize(QSize(_WIDE, _HIGH))
-            button.setFixedSize(113, 70)
-            button.clicked.connect(
-                lambda _=False, nested=nested: step.change("Way of laying", nested=nested, otherwise=())
-            )
+            button.setFixedSize(113, 62)
+            button.clicked.connect(lambda _=False, nested=nested: self._take_way(nested))
             self.ways[nested] = button
             line.addWidget(button)
         line.addStretch()
         self.body.addLayout(line)
+        self.stock = narrow_box("Stock that is laid this way")
+        self.stock.activated.connect(lambda _: self._show_way(step.model.recipe.sheets))
+        self.body.addWidget(self.stock)
         self.copies = Number()
         self.copies.setRange(1, 1000)
         self.copies.setButtonSymbols(Number.ButtonSymbols.NoButtons)
-        self.copies.setFixedWidth(90)
+        self.copies.setFixedWidth(60)
         self.copies.setAccessibleName("Copies of the whole design")
         self.copies.valueChanged.connect(lambda many: step.change("Copies", copies=many))
         self.row("Copies of the design", self.copies)
@@ -99,9 +102,34 @@ class LayingCard(Card):
         for nested, button in self.ways.items():
             button.setIcon(QIcon(_picture(nested)))
 
+    def _take_way(self, nested: bool) -> None:
+        """Lay all stocks, or the one that is chosen, in a way."""
+        settings, key = self._step.model.recipe.sheets, self.stock.currentData()
+        if not key:
+            self._step.change("Way of laying", nested=nested, otherwise=())
+            return
+        others = tuple(one for one in settings.otherwise if one != key)
+        self._step.change("Way of laying", otherwise=others if nested == settings.nested else (*others, key))
+
+    def _show_way(self, settings: SheetSettings) -> None:
+        key = self.stock.currentData()
+        self.ways[settings.nests(key) if key else settings.nested].setChecked(True)
+
+    def show_stocks(self, groups: Sequence[Group]) -> None:
+        """Offer the stocks, where there are several."""
+        entries = [("All stocks are laid so", ""), *((f"Only {group.name}", group.key) for group in groups)]
+        settings = self._step.model.recipe.sheets
+        self.stock.setVisible(len(groups) > 1 and (settings.nested or bool(settings.otherwise)))
+        if entries != [(self.stock.itemText(i), self.stock.itemData(i)) for i in range(self.stock.count())]:
+            key = self.stock.currentData()
+            self.stock.clear()
+            for words, own in entries:
+                self.stock.addItem(words, own)
+            self.stock.setCurrentIndex(max(0, self.stock.findData(key)))
+
     def show_settings(self, settings: SheetSettings, searching: bool, can_search: bool) -> None:
         """Show what is in force."""
-        self.ways[settings.nested].setChecked(True)
+        self._show_way(settings)
         self.copies.blockSignals(True)
         self.copies.setValue(settings.copies)
         self.copies.blockSignals(False)
@@ -159,18 +187,27 @@ class MachineCard(Card):
             self.size.addItem(words)
         self.size.activated.connect(self._take_size)
         self.body.addWidget(self.size)
-        self.width, self.height = (
+        self.across, self.down = (
             LengthField("Width of a sheet", step.unit),
             LengthField("Height of a sheet", step.unit),
         )
-        for field, place in ((self.width, 0), (self.height, 1)):
+        for field, place in ((self.across, 0), (self.down, 1)):
             field.setFixedWidth(90)
             field.committed.connect(lambda mm, place=place: self._take_side(place, mm))
-        self.row("Width", self.width)
-        self.row("Height", self.height)
+        self.row("Width", self.across)
+        self.row("Height", self.down)
         self.fit = QPushButton("Fit the design to the sheet")
         self.fit.setToolTip("Gives the design the finished size at which its largest layer just fits in register")
         self.body.addWidget(self.fit)
+        self.measure = QPushButton("Size by two points…")
+        self.measure.setCheckable(True)
+        self.measure.setToolTip("Drag between two places of the design whose distance you know, then type it")
+        self.measure.clicked.connect(lambda on: step.draw_with("measure" if on else "lay"))
+        self.body.addWidget(self.measure)
+        self.between = LengthField("Distance of the two points", step.unit, decimals=2)
+        self.between.setFixedWidth(90)
+        line = self.row("Between the points", self.between)
+        self._between = line.itemAt(0).widget(), self.between
         self.cutter = narrow_box("Cutter")
         self._step.model.machines.changed.connect(self._list)
         self._list()
@@ -178,6 +215,12 @@ class MachineCard(Card):
         self.body.addWidget(self.cutter)
         self.caution = faded()
         self.body.addWidget(self.caution)
+
+    def show_between(self, mm: float | None) -> None:
+        """Show how far apart the two points lie."""
+        for part in self._between:
+            part.setVisible(mm is not None)
+        self.between.show_mm(mm)
 
     def _list(self) -> None:
         self.cutter.clear()
@@ -189,7 +232,7 @@ class MachineCard(Card):
             self._step.change("Size of sheets", size=_SIZES[place][1])
 
     def _take_side(self, place: int, mm: float) -> None:
-        size = self._step.model.recipe.sheets.size or (self.width.mm or 304.8, self.height.mm or 304.8)
+        size = self._step.model.recipe.sheets.size or (self.across.mm or 304.8, self.down.mm or 304.8)
         new = (mm, size[1]) if place == 0 else (size[0], mm)
         self._step.change("Size of sheets", size=new)
 
@@ -207,8 +250,8 @@ class MachineCard(Card):
             self.size.addItem("A size of its own")
         self.size.setCurrentIndex(len(_SIZES) if named is None else named)
         width, height = settings.size or shown or (None, None)
-        self.width.show_mm(width)
-        self.height.show_mm(height)
+        self.across.show_mm(width)
+        self.down.show_mm(height)
         unit = self._step.unit()
         sides = " × ".join(in_unit(side, unit, 0) for side in (width, height) if side is not None)
         self.aside.setText(f"{sides} {unit}" if sides else "")

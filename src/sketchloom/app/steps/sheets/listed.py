@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import Card, faded
+from sketchloom.app.fields import Card, Elided, faded
 from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
@@ -11,13 +11,16 @@ from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.core.sheets import Figures, Layout, StockUsed
 from sketchloom.core.stock import PLAIN_KNIFE
 
-__all__ = ["FiguresCard", "SavingCard", "SheetsCard"]
+__all__ = ["FiguresCard", "SheetsCard"]
 
 _MOST_ROWS = 12
 
 
 class SheetsCard(Card):
     """The sheets, and what found no place on them."""
+
+    saving = Signal()
+    """They are to be saved in a folder."""
 
     def __init__(self, step: SheetsDesk) -> None:
         super().__init__("Sheets")
@@ -32,9 +35,17 @@ class SheetsCard(Card):
         self.body.addLayout(self.rows)
         self.more = faded()
         self.body.addWidget(self.more)
+        self.save = QPushButton("Save one SVG a sheet…")
+        self.save.setProperty("primary", True)
+        self.save.setToolTip("The page is the sheet, in mm. Every file is read back before it is saved.")
+        self.save.clicked.connect(self.saving)
+        self.body.addWidget(self.save)
 
     def show_layout(self, layout: Layout | None, trouble: str) -> None:
-        """List the sheets."""
+        """List the sheets; they can be saved where all lies well."""
+        well = layout is not None and bool(layout.sheets) and not layout.too_large
+        well = well and layout is not None and not any(one.clashes for sheet in layout.sheets for one in sheet.laid)
+        self.save.setEnabled(well)
         unit = self._step.unit()
         if (id(layout), trouble, unit) == self._shown:
             return
@@ -47,8 +58,7 @@ class SheetsCard(Card):
         with refilled(self.rows):
             for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
                 many = sum(len(one.item.body.parts) for one in sheet.laid)
-                size = " × ".join(in_unit(side, unit, 0) for side in sheet.size)
-                words = f"{number}  {sheet.group.name}\n{many} piece{'s' * (many != 1)}, {size} {unit}"
+                words = Elided(f"{number}  {sheet.group.name}, {many} piece{'s' * (many != 1)}")
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
                 self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))
         left = len(sheets) - _MOST_ROWS
@@ -146,24 +156,3 @@ def _used(one: StockUsed, unit: str) -> str:
     weight = f", {one.weight:.1f} g" if one.weight is not None else ""
     cost = f", {one.cost:.2f}" if one.cost else ""
     return f"{one.group.name}: {taken}, {100 * one.waste_share:.0f} % waste{weight}{cost}"
-
-
-class SavingCard(Card):
-    """One SVG a sheet, in a folder."""
-
-    wanted = Signal()
-
-    def __init__(self, step: SheetsDesk) -> None:
-        super().__init__("SVG, one a sheet")
-        self.save = QPushButton("Save the sheets in a folder…")
-        self.save.setProperty("primary", True)
-        self.save.clicked.connect(self.wanted)
-        self.body.addWidget(self.save)
-        self.why = faded("The page is the sheet, in mm. Every file is read back before it is saved.")
-        self.body.addWidget(self.why)
-
-    def show_layout(self, layout: Layout | None) -> None:
-        """Let it be saved where all lies well."""
-        well = layout is not None and bool(layout.sheets) and not layout.too_large
-        well = well and layout is not None and not any(one.clashes for sheet in layout.sheets for one in sheet.laid)
-        self.save.setEnabled(well)

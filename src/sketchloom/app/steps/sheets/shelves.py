@@ -1,6 +1,6 @@
 """The shelves of Sheets: cutters, and presets of a cutter for a stock."""
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout
+from PySide6.QtWidgets import QCheckBox
 
 from sketchloom.app.fields import faded
 from sketchloom.app.steps.sheets.desk import SheetsDesk
@@ -35,15 +35,12 @@ class CuttersCard(ShelfCard):
         self.add_lengths(_LENGTHS, unset=("height", "usable_height"))
         self.add_numbers(_NUMBERS)
         self.body.addWidget(faded("Must never be cut on it:"))
-        grid = QGridLayout()
-        grid.setVerticalSpacing(4)
         self.never: dict[StockKind, QCheckBox] = {}
-        for place, kind in enumerate(KINDS):
+        for kind in KINDS:
             box = QCheckBox(kind.capitalize())
             box.clicked.connect(lambda on, kind=kind: self._take_never(kind, on))
             self.never[kind] = box
-            grid.addWidget(box, place // 2, place % 2)
-        self.body.addLayout(grid)
+            self.body.addWidget(box)
 
     def show_thing(self) -> None:
         """Show the cutter that is chosen."""

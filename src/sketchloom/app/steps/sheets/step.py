@@ -3,24 +3,27 @@
 from collections.abc import Callable, Iterator
 
 import msgspec
+import numpy as np
 from PySide6.QtCore import Signal
 
 from sketchloom.app.canvas import View
-from sketchloom.app.canvas.tools import LayTool, Moved, Tool
+from sketchloom.app.canvas.tools import AcrossTool, LayTool, Moved, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.layouts import Layouts
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
-from sketchloom.app.steps.sheets.listed import FiguresCard, SavingCard, SheetsCard
+from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
 from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
 from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Result
+from sketchloom.core.job import Result, design_of
+from sketchloom.core.picture import Point
+from sketchloom.core.scale import check_size
 from sketchloom.core.sheets import Laid, Tighter, Where, check_sheets, with_laid
 
 __all__ = ["SheetsStep"]
@@ -44,6 +47,8 @@ class SheetsStep(Step):
         self.scene = SheetScene(lambda: self._ground())
         self._ground: Callable[[], str] = lambda: theme.tokens.kraft
         self._tool: Tool | None = None
+        self._points: tuple[Point, Point] | None = None
+        """Two places of the source whose distance is told."""
         self._look_at: Callable[[int], object] = lambda number: None
         super().__init__(model, unit)
         self.layouts.make_ahead = self.scene.make_ahead
@@ -55,18 +60,19 @@ class SheetsStep(Step):
         """Make the cards."""
         self.sheets, self.laying, self.room = SheetsCard(self), LayingCard(self), RoomCard(self)
         self.machine, self.piece = MachineCard(self), PieceCard(self)
-        self.takes, self.saving = FiguresCard(self), SavingCard(self)
+        self.takes = FiguresCard(self)
         for card in (self.piece, self.sheets, self.laying):
             self.add(card)
         self.add(self.room, folded=True)
         self.add(self.machine, folded=True)
         self.add(self.takes, folded=True)
-        self.add(self.saving)
         self.cutters, self.presets = CuttersCard(self), PresetsCard(self)
         for card in (self.cutters, self.presets):
             self.add(card, folded=True)
         self.laying.search.clicked.connect(self.search)
         self.machine.fit.clicked.connect(self.fit_design)
+        self.machine.between.committed.connect(self._take_between)
+        self.machine.show_between(None)
 
     def views(self) -> tuple[View, ...]:
         """Give the view of the sheets."""
@@ -79,7 +85,7 @@ class SheetsStep(Step):
         self.changed.connect(lambda: frame.canvas.refit("sheets"))
         self.changed.connect(frame.status.refresh)
         self.changed.connect(lambda: frame.ledger.show_figures(self.layouts.figures))
-        self.saving.wanted.connect(frame.dialogs.save_sheets)
+        self.sheets.saving.connect(frame.dialogs.save_sheets)
 
         def look_at(number: int) -> None:
             frame.show_view("Sheets")
@@ -98,7 +104,9 @@ class SheetsStep(Step):
         yield "sheets-anew", Command("Sheets: lay all anew", self.here(self.laying.anew.click), can=by_hand)
         yield "sheets-turn", Command("Sheets: turn the piece in hand", turn, can=chosen)
         yield "sheets-fit", Command("Sheets: fit the design to the sheet", self.here(self.fit_design), can=have)
-        yield "sheets-save", Command("Sheets: save one SVG a sheet…", self.here(self.saving.save.click), can=have)
+        measure = self.here(lambda: self.draw_with("measure"), self.machine)
+        yield "sheets-measure", Command("Sheets: size by two points", measure, can=have)
+        yield "sheets-save", Command("Sheets: save one SVG a sheet…", self.here(self.sheets.save.click), can=have)
 
     def change(self, name: str, **changes: object) -> None:
         """Change settings of Sheets."""
@@ -162,12 +170,50 @@ class SheetsStep(Step):
             return
         self.drawing = tool
         self._tool = None
-        if tool is not None:
+        self.machine.measure.setChecked(tool == "measure")
+        if tool == "measure":
+            self._tool = AcrossTool("Drag between two places of the design whose distance you know.")
+            self._tool.view = "Layers"
+            self._tool.done.connect(self._take_points)
+        elif tool is not None:
             self._tool = LayTool(self.scene, lambda: self.model.recipe.sheets.distance + _KEPT_APART)
             self._tool.done.connect(self._on_moved)
             self._tool.chosen.connect(self._choose)
             self._tool.turned.connect(self.piece.turn)
         self.tool_changed.emit(self._tool)
+
+    def _take_points(self, ends: tuple[Point, Point]) -> None:
+        self._points = ends
+        self.draw_with("lay")
+        self._show_between()
+        self.open_card(self.machine)
+        self.machine.between.setFocus()
+        self.machine.between.selectAll()
+
+    def _between(self) -> float | None:
+        """Distance of the two points, mm."""
+        result = self.model.result
+        if self._points is None or result is None or not result.has("picture", "finish", "mended"):
+            return None
+        ends = design_of(result.picture, result.finished, result.stack).to_page(self._points)
+        return float(np.hypot(*(ends[1] - ends[0])))
+
+    def _show_between(self) -> None:
+        self.machine.show_between(self._between())
+
+    def _take_between(self, mm: float) -> None:
+        """Give the design the size at which the two points lie so far apart."""
+        now, result = self._between(), self.model.result
+        if now is None or result is None or not now:
+            return
+        width = result.finished.size[0] * mm / now
+        try:
+            check_size(width)
+        except ArgumentError as error:
+            self.model.said.emit(str(error))
+            self._show_between()
+            return
+        self.model.change("Size by two points", "finish", width=width, height=None)
 
     def enter(self) -> None:
         """Take the tool in hand."""
@@ -177,7 +223,7 @@ class SheetsStep(Step):
     def new_job(self) -> None:
         """Let go of the piece in hand, and of the sheets."""
         super().new_job()
-        self.scene.chosen = None
+        self.scene.chosen, self._points = None, None
         self.scene.show_layout(None)
         self._on_layout()
 
@@ -220,7 +266,6 @@ class SheetsStep(Step):
             self.scene.show_layout(layout)
         self.sheets.show_layout(layout, self.layouts.trouble)
         self.takes.show_figures(self.layouts.figures)
-        self.saving.show_layout(layout)
         self.piece.show_piece(self.scene.chosen)
         self._show_settings()
         self.changed.emit()
@@ -230,6 +275,8 @@ class SheetsStep(Step):
         self.laying.show_settings(settings, self.layouts.searching, layout is not None)
         self.room.show_settings(settings)
         groups = layout.groups if layout is not None else ()
+        if layout is not None:
+            self.laying.show_stocks(groups)
         kinds = {group.stock.kind for group in groups if group.stock is not None}
         self.machine.show_settings(settings, groups[0].size if groups else None, kinds)
         self.presets.show_fitting()
@@ -237,6 +284,7 @@ class SheetsStep(Step):
     def show_result(self, result: Result) -> None:
         """Show what is in force; sheets follow once they are laid."""
         self._show_settings()
+        self._show_between()
         self.sheets.show_layout(self.layouts.layout, self.layouts.trouble)
         self.takes.show_figures(self.layouts.figures)
 
