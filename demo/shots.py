@@ -13,7 +13,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = os.environ["XDG_D
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
-from sketchloom.core.picture import ClearBox, Crop, EvenLight
+from sketchloom.core.picture import ClearBox
 
 DEMO = Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo"
 OUT = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -68,6 +68,8 @@ def badge(window: Window) -> None:
                 choose_largest(window)
             if step.key == "check" and look == "light":
                 check_small(window)
+            elif step.key == "sheets" and look == "light":
+                sheets_nested(window)
             elif step.key != "prepare" and (look == "light" or step.key == "separate"):
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
@@ -89,6 +91,20 @@ def check_small(window: Window) -> None:
     window.model.undo()
     settle(window)
     window.canvas.fit()
+
+
+def sheets_nested(window: Window) -> None:
+    """Four badges nested on sheets of their own size."""
+    step = window.by_key["sheets"]
+    step.change("Nested", nested=True, copies=4, size=(305.0, 203.0))
+    settle(window)
+    wait(lambda: step.layouts.layout is not None)
+    settle(window)
+    step.scene.chosen = step.layouts.layout.sheets[0].laid[1]
+    step.scene.renew()
+    shot(window, "8-sheets-light")
+    window.model.undo()
+    settle(window)
 
 
 def layers_apart(window: Window, look: str) -> None:
@@ -147,7 +163,7 @@ def trace_by_hand(window: Window, look: str) -> None:
 
 
 def photographs(window: Window) -> None:
-    """Source and Prepare with pictures that need putting right."""
+    """Pictures that are no flat art: what is found in them, and what puts them right."""
     open_picture(window, "snail.jpg")
     window.show_step("source")
     theme.choose("light")
@@ -161,13 +177,6 @@ def photographs(window: Window) -> None:
     settle(window)
     window.show_step("tidy")
     shot(window, "scarecrow-tidy-light")
-    open_picture(window, "snail.jpg")
-    window.model.change_rows("Crop", (Crop(first=(0.13, 0.05), last=(0.97, 0.74)), EvenLight()))
-    settle(window)
-    window.show_step("prepare")
-    window.by_key["prepare"].choose(1)
-    settle(window)
-    shot(window, "snail-prepare-light")
     open_picture(window, "lantern.jpg")
     window.model.change_rows("By a box", (ClearBox(first=(0.2, 0.08), last=(0.62, 0.95)),))
     settle(window)

@@ -12,7 +12,7 @@ from sketchloom.app.measures import in_unit, length_words
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.sheets import Group, SheetSettings
-from sketchloom.core.stock import refusal
+from sketchloom.core.stock import StockKind, refusal
 
 __all__ = ["LayingCard", "MachineCard", "RoomCard"]
 
@@ -241,20 +241,21 @@ class MachineCard(Card):
         if place <= len(machines):
             self._step.change("Cutter", cutter=machines[place - 1] if place else None)
 
-    def show_settings(self, settings: SheetSettings, shown: tuple[float, float] | None, kinds: set[str]) -> None:
-        """Show what is in force; `shown` is the size of the first sheet, `kinds` those of the stocks that are cut."""
+    def show_settings(self, settings: SheetSettings, first: Group | None, kinds: set[StockKind]) -> None:
+        """Show what is in force; `first` is what is cut first, `kinds` are those of the stocks that are cut."""
         named = next((place for place, (_, size) in enumerate(_SIZES) if size == settings.size), None)
         while self.size.count() > len(_SIZES):
             self.size.removeItem(len(_SIZES))
         if named is None:
             self.size.addItem("A size of its own")
         self.size.setCurrentIndex(len(_SIZES) if named is None else named)
-        width, height = settings.size or shown or (None, None)
-        self.across.show_mm(width)
-        self.down.show_mm(height)
+        size = settings.size or (first.size if first is not None else None)
+        roll = first is not None and first.roll and settings.size is None
+        self.across.show_mm(size[0] if size is not None else None)
+        self.down.show_mm(size[1] if size is not None and not roll else None)
         unit = self._step.unit()
-        sides = " × ".join(in_unit(side, unit, 0) for side in (width, height) if side is not None)
-        self.aside.setText(f"{sides} {unit}" if sides else "")
+        sides = [in_unit(side, unit, 0) for side in size or ()]
+        self.aside.setText(f"roll, {sides[0]} {unit}" if roll else f"{' × '.join(sides)} {unit}" if sides else "")
         cutter, machines = settings.cutter, self._step.model.machines.things
         while self.cutter.count() > 1 + len(machines):
             self.cutter.removeItem(1 + len(machines))

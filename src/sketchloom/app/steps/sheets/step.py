@@ -278,7 +278,7 @@ class SheetsStep(Step):
         if layout is not None:
             self.laying.show_stocks(groups)
         kinds = {group.stock.kind for group in groups if group.stock is not None}
-        self.machine.show_settings(settings, groups[0].size if groups else None, kinds)
+        self.machine.show_settings(settings, groups[0] if groups else None, kinds)
         self.presets.show_fitting()
 
     def show_result(self, result: Result) -> None:
