@@ -118,7 +118,7 @@ def layers_apart(window: Window, look: str) -> None:
         window.ledger.selectRow(1)
         shot(window, "lift-light")
     else:
-        gold = next(stock for stock in step.shelf.stocks if stock.name == "Gold glitter")
+        gold = next(stock for stock in step.shelf.things if stock.name == "Gold glitter")
         step.change("On a base", build="backed", rim=2.0, rim_gap=0.6)
         step.rule("Stock", "#8e2a5b", stock=gold)
         settle(window)
