@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from sketchloom.app.ledger.cells import ROW, Cell, Totals
-from sketchloom.app.ledger.rows import COLUMNS, NODES, SHEETS, SHORT, SIZE, STOCK, TIME, TOTAL, Rows
+from sketchloom.app.ledger.rows import ANY, COLUMNS, NODES, SHEETS, SHORT, SIZE, STOCK, TIME, TOTAL, Rows
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.core.layers import LayerStack
@@ -26,12 +26,12 @@ from sketchloom.core.sheets import Figures
 __all__ = ["Ledger"]
 
 _FLASH = 2000
-_NAMES, _LEAST_NAMES = 150, 110
+_NAMES, _LEAST_NAMES = 150, 130
 """Width of the names' column, and where there is little room."""
 _BESIDE = 20
 """px that a column leaves beside what it says."""
 _LEAVE = (NODES, STOCK, TIME, SHEETS, SIZE)
-"""Columns that are left out, one after the other, where what they say does not fit."""
+"""Columns that are left out, one after the other, where what they say does not fit; first what says nothing."""
 
 
 class Ledger(QTableView):
@@ -122,7 +122,8 @@ class Ledger(QTableView):
         room, shown = self.viewport().width(), list(range(1, len(COLUMNS)))
         short = sum(self._needs(column, False) for column in shown) + _NAMES > room
         needs = {column: self._needs(column, short) for column in shown}
-        for column in _LEAVE:
+        says = any(stock != ANY for *_, stock in self._rows.layers[:-1])
+        for column in _LEAVE if says else (STOCK, *(one for one in _LEAVE if one != STOCK)):
             if sum(needs[one] for one in shown) + (_LEAST_NAMES if short else _NAMES) > room:
                 shown.remove(column)
         if short != self._rows.short:

@@ -16,9 +16,9 @@ from sketchloom.core.curves import Path
 from sketchloom.core.layers import LayerStack
 from sketchloom.core.sheets import Figures
 
-__all__ = ["COLUMNS", "NODES", "SHEETS", "SHORT", "SIZE", "STOCK", "TIME", "TOTAL", "Index", "Rows"]
+__all__ = ["ANY", "COLUMNS", "NODES", "SHEETS", "SHORT", "SIZE", "STOCK", "TIME", "TOTAL", "Index", "Rows"]
 
-TOTAL = "total"
+TOTAL, ANY = "total", "any"
 COLUMNS = (
     "Layer",
     "Stock",
@@ -103,7 +103,7 @@ class Rows(QAbstractTableModel):
             self._measure(stack)
             for layer in reversed(stack.layers):
                 name = f"{layer.name} (hidden)" if layer.hidden else layer.name
-                layers.append((layer.key, name, layer.colour, layer.stock.name if layer.stock else "any"))
+                layers.append((layer.key, name, layer.colour, layer.stock.name if layer.stock else ANY))
                 thin = narrowest.get(layer.key, 0.0)
                 figures = layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, thin
                 values.append(figures)

@@ -1,7 +1,7 @@
 """The cards that say what sheets there are, what they take, and how they are saved."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from sketchloom.app.fields import Card, Elided, faded
 from sketchloom.app.measures import in_unit, length_words, time_words
@@ -59,6 +59,7 @@ class SheetsCard(Card):
             for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
                 many = sum(len(one.item.body.parts) for one in sheet.laid)
                 words = Elided(f"{number}  {sheet.group.name}, {many} piece{'s' * (many != 1)}")
+                words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
                 self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))
         left = len(sheets) - _MOST_ROWS
