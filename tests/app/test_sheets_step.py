@@ -1,5 +1,7 @@
 """Sheets in the real window: laid, moved by hand, searched on, saved and opened again."""
 
+import threading
+
 import numpy as np
 import pytest
 import shapely
@@ -325,3 +327,16 @@ def test_the_size_is_typed_for_two_points(at_sheets, laid, qtbot):
     laid(window)
     assert window.model.result.finished.size[0] == pytest.approx(90.0 * ratio, rel=1e-3)
     assert step.machine.between.mm == pytest.approx(90.0, abs=0.01)
+
+
+def test_laying_out_is_told_and_can_be_stopped(at_sheets, laid, qtbot, monkeypatch):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    go_on = threading.Event()
+    monkeypatch.setattr(step.layouts, "make_ahead", lambda _: go_on.wait(60))
+    step.change("Copies", copies=2)
+    qtbot.waitUntil(lambda: "laying out sheets" in window.over.quiet_words.text().lower())
+    window.quiet.stop()
+    assert "was stopped" in step.sheets.told.text() and step.layouts.layout is None
+    go_on.set()
+    step.change("Copies", copies=3)
+    assert len(laid(window).sheets) > 0 and step.sheets.told.isHidden()

@@ -185,6 +185,7 @@ def test_a_job_lays_itself_the_same_and_a_search_is_kept_in_it(png, tmp_path, ca
     (("--stock", "adhesive vinyl", "--cutter", "laser"), "chlorine"),
     (("--speed", "fast"), "no speed"),
     (("--report", "a.txt"), ".json"),
+    (("--tighter", "nan"), "seconds"),
 ])  # fmt: skip
 def test_what_cannot_be_laid_is_one_sentence(png, tmp_path, capsys, words, said):
     assert main([*map(str, ["sheets", png, "-o", tmp_path / "out", "--width", "160mm", *words])]) == 2

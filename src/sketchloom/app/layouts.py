@@ -27,15 +27,22 @@ class Layouts(QObject):
         self._runner, self._searcher = Runner(), Runner()
         self._known: tuple[Result, Result, Figures] | None = None
         self._trouble = ""
-        self._share = 0.0
+        self._share = self._laid = 0.0
         self.make_ahead: Callable[[Layout], object] = lambda layout: None
         """What is drawn of a layout is made on the worker."""
         self._runner.failed.connect(self._on_failed)
+        self._runner.progress.connect(self._on_laid)
         self._searcher.failed.connect(lambda _, sentence, __: model.said.emit(sentence))
         self._searcher.progress.connect(self._on_progress)
         self._searcher.busy_changed.connect(lambda _: self.searching_changed.emit())
         model.result_ready.connect(self._lay)
+        model.recipe_changed.connect(self._wait)
         model.job_changed.connect(self._searcher.cancel)
+
+    def _wait(self) -> None:
+        """While another result is worked out, the old one is not laid."""
+        if self._model.stale:
+            self._runner.cancel()
 
     def _lay(self) -> None:
         result = self._model.result
@@ -115,6 +122,9 @@ class Layouts(QObject):
         self._share = 0.0
         self._searcher.submit(work, found)
 
+    def _on_laid(self, stage: str, share: float) -> None:
+        self._laid = share if stage == "sheets" else 0.0
+
     def _on_progress(self, _: str, share: float) -> None:
         self._share = share
 
@@ -122,12 +132,19 @@ class Layouts(QObject):
     def quiet(self) -> tuple[QuietWork, ...]:
         """What goes on, for the strip that tells of quiet work."""
         return (
-            QuietWork(self._runner, lambda: "laying out sheets", self._runner.cancel),
+            QuietWork(self._runner, lambda: f"laying out sheets, {100 * self._laid:.0f} %", self.stop),
             QuietWork(self._searcher, self._words, self._searcher.cancel),
         )
 
     def _words(self) -> str:
         return f"looking for a tighter layout, {100 * self._share:.0f} %"
+
+    def stop(self) -> None:
+        """Call laying out off."""
+        self._runner.cancel()
+        if self.full is None:
+            self._trouble = "Laying out was stopped; it begins again with the next change."
+            self.changed.emit()
 
     def close(self) -> None:
         """End the threads."""

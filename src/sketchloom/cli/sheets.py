@@ -1,6 +1,7 @@
 """`sketch-loom sheets`: one picture or job in, its layers laid on sheets out."""
 
 import json
+import math
 import re
 from pathlib import Path
 from typing import Any
@@ -96,6 +97,8 @@ def sheets_command(
     layers; those given here go before a job's own.
     """
     settle_all()
+    if seconds is not None and not math.isfinite(seconds):
+        raise ArgumentError("A search goes on for 0.1 to 36000 seconds; type a number of them.")
     for path, ending in ((save_job, ".loom"), (report, ".json")):
         if path and path.suffix.lower() != ending:
             raise ArgumentError(f"{path.name}: let its name end with {ending}, so that it is found again.")

@@ -1,5 +1,8 @@
 """Layouts of drawn pieces, held against shapely's distances, rectpack's boxes and each other."""
 
+import dataclasses
+from itertools import pairwise
+
 import msgspec
 import numpy as np
 import pytest
@@ -8,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely import affinity
 
+from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut
 from sketchloom.core.errors import Cancelled
 from sketchloom.core.sheets import Placement, SheetSettings, figures_of, lay_out, tighter
 from sketchloom.core.sheets.cells import rings_of, touched
@@ -109,6 +114,38 @@ def test_a_piece_lies_in_the_hole_of_a_large_one():
     layout = lay([cut_of([ring, disc])])
     assert len(layout.sheets) == 1
     assert layout.sheets[0].used == pytest.approx(280, abs=0.1)
+
+
+def knot() -> Cut:
+    """Two squares that hang together by a point, as one outline that runs through it twice."""
+    nodes = np.array([[0, 0], [40, 0], [40, 40], [80, 40], [80, 80], [40, 80], [40, 40], [0, 40], [0, 0]], float)
+    contour = np.vstack([nodes[:1], *(np.vstack([a + (b - a) / 3, b - (b - a) / 3, b]) for a, b in pairwise(nodes))])
+    path = Path((contour,), (np.ones(8, bool),))
+    return dataclasses.replace(cut_of([shapely.box(0, 0, 1, 1)]), path=path)
+
+
+def test_pieces_that_hang_together_by_a_point_are_parted_and_none_is_lost():
+    layout = lay([knot()])
+    (sheet,) = layout.sheets
+    assert [part.shape.area for one in sheet.laid for part in one.item.body.parts] == [1600, 1600]
+    one, other = (laid.shapes[0] for laid in sheet.laid)
+    assert one.distance(other) >= 3.0
+    ((_, path),) = sheet.paths.values()
+    assert sorted(np.abs(path.areas)) == pytest.approx([1600, 1600])
+    kept_together = lay([knot()], nested=False).sheets[0].laid
+    assert len(kept_together) == 1 and len(kept_together[0].item.body.parts) == 2
+
+
+def test_an_outline_that_crosses_itself_loses_nothing():
+    """A figure of eight, as hostile files have: what it encloses moves as one."""
+    nodes = np.array([[0, 0], [60, 60], [60, 0], [0, 60], [0, 0]], float)
+    contour = np.vstack([nodes[:1], *(np.vstack([a + (b - a) / 3, b - (b - a) / 3, b]) for a, b in pairwise(nodes))])
+    cut = dataclasses.replace(cut_of([shapely.box(0, 0, 1, 1)]), path=Path((contour,), (np.ones(4, bool),)))
+    layout = lay([cut, cut_of([shapely.box(0, 0, 50, 50)], INKS[1])])
+    parts = [
+        part for sheet in layout.sheets for one in sheet.laid for part in one.item.body.parts if part.cut.key == cut.key
+    ]
+    assert sum(part.shape.area for part in parts) == pytest.approx(1800)
 
 
 def test_layers_of_one_stock_and_colour_share_sheets_and_others_do_not():

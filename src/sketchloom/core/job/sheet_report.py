@@ -4,8 +4,10 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
+import shapely
+
 from sketchloom.core.cut import Cut
-from sketchloom.core.sheets import Laid, Layout, Part, Sheet, figures_of
+from sketchloom.core.sheets import Laid, Layout, Sheet, figures_of
 from sketchloom.core.stock import Cutter
 
 __all__ = ["sheet_names", "sheet_report"]
@@ -38,11 +40,12 @@ def sheet_report(layout: Layout, cutter: Cutter | None, files: Mapping[str, str]
     return {
         "sheets": [_sheet(sheet, name, files.get(name)) for sheet, name in zip(layout.sheets, names, strict=True)],
         "placements": [
-            _placement(one, part, name)
+            _placement(one, part.cut.key, shape, name)
             for sheet, name in zip(layout.sheets, names, strict=True)
             for one in sheet.laid
             for part in one.item.body.parts
             if part.cut.kind == "cut"
+            for shape in shapely.get_parts(part.shape).tolist()
         ],
         "pens": [
             _pen(one, part.cut, name)
@@ -93,13 +96,13 @@ def _sheet(sheet: Sheet, name: str, file: str | None) -> dict[str, Any]:
     }
 
 
-def _placement(one: Laid, part: Part, name: str) -> dict[str, Any]:
+def _placement(one: Laid, key: str, shape: Any, name: str) -> dict[str, Any]:
     return {
         "sheet": name,
-        "layer": part.cut.key,
+        "layer": key,
         "copy": one.item.copy,
-        "box_mm": [round(value, 4) for value in part.shape.bounds],
-        "area_mm2": round(part.shape.area, 4),
+        "box_mm": [round(value, 4) for value in shape.bounds],
+        "area_mm2": round(shape.area, 4),
         "turn_deg": one.turn,
         "flipped": one.flipped,
         "at_mm": list(one.at),

@@ -218,6 +218,8 @@ def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: 
         lost += gone
         best = best_filling(filling, rest, fixed, own_tick)
         sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
+        for body in bodies.fitting:
+            body.forget_shapes()
     return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)))
 
 

@@ -128,7 +128,7 @@ class Sheet:
         """What each cut has on it, by its key, in the order of layers."""
         out: dict[str, tuple[Cut, Path]] = {}
         for cut in self.group.cuts:
-            own = [one.path(part) for one in self.laid for part in one.item.body.parts if part.cut is cut]
+            own = [one.path(part) for one in self.laid for part in one.item.body.parts if part.cut.key == cut.key]
             if own:
                 contours = tuple(contour for path in own for contour in path.contours)
                 straight = tuple(flags for path in own for flags in path.straight)
