@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.core.job import Pipeline, read_job, sheet_names
+from sketchloom.core.layers import LayerRule
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import names_of, sheet_svg
 from sketchloom.core.stock import CUTTERS, MACHINES, PRESETS, Stock
@@ -340,3 +341,24 @@ def test_laying_out_is_told_and_can_be_stopped(at_sheets, laid, qtbot, monkeypat
     go_on.set()
     step.change("Copies", copies=3)
     assert len(laid(window).sheets) > 0 and step.sheets.told.isHidden()
+
+
+@pytest.mark.parametrize("gone", [False, True])
+def test_sheets_that_are_laid_anew_under_the_hand(at_sheets, laid, qtbot, gone):
+    """The piece is still held where it lies now; one that is gone is let go of."""
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    one = step.layouts.layout.sheets[2].laid[0]
+    begin = middle_of(window, one)
+    qtbot.mousePress(window.canvas, Qt.MouseButton.LeftButton, pos=begin)
+    qtbot.mouseMove(window.canvas, begin + QPoint(20, 20))
+    if gone:
+        window.model.change("Hidden", "layers", rules=(LayerRule(one.item.body.layer, hidden=True),))
+    else:
+        step.change("Border", border=9.0)
+    laid(window)
+    window.canvas.grab()
+    qtbot.mouseMove(window.canvas, begin + QPoint(60, 60))
+    qtbot.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, pos=begin + QPoint(60, 60))
+    laid(window)
+    moved = any(placed.layer == one.item.body.layer for placed in window.model.recipe.sheets.placements)
+    assert moved is not gone and step.scene.lifted is None

@@ -66,6 +66,7 @@ class LayTool(Tool):
     def move(self, at: QPointF) -> None:
         """Drag it."""
         super().move(at)
+        self._follow()
         if self._held is not None and self.down and not self._moves:
             self._moves = (at - self._begun).manhattanLength() > _STILL
             if self._moves:
@@ -75,6 +76,7 @@ class LayTool(Tool):
     def release(self, at: QPointF) -> None:
         """Lay it down."""
         super().release(at)
+        self._follow()
         held, self._held = self._held, None
         if held is None or not self._moves:
             return
@@ -88,6 +90,18 @@ class LayTool(Tool):
             return
         sheet, corner = target
         self.done.emit(Moved(held[0], sheet, low.x() - corner.x(), low.y() - corner.y()))
+
+    def _follow(self) -> None:
+        """Sheets may be laid anew under the hand: hold on to the same piece, or let go of one that is gone."""
+        if self._held is None:
+            return
+        now = self._scene.now(self._held[0])
+        found = self._scene.corner_of(now) if now is not None else None
+        if found is None:
+            self._held, self._moves = None, False
+        elif now is not self._held[0]:
+            self._held = now, found[0], self._held[2]
+            self._scene.lifted = now if self._moves else None
 
     def key(self, event) -> bool:
         """Arrows move the chosen piece, R turns it."""
@@ -149,6 +163,7 @@ class LayTool(Tool):
 
     def paint(self, painter: QPainter) -> None:
         """Draw what is dragged where it would lie."""
+        self._follow()
         if self._held is None or not self._moves or self.at is None:
             return
         laid, sheet, _ = self._held

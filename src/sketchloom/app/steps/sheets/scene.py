@@ -75,10 +75,15 @@ class SheetScene(QObject):
         old, self.chosen = self.chosen, None
         corners, self._extent = _arranged(layout.sheets if layout is not None else ())
         self.corners = tuple(corners)
-        if old is not None and layout is not None:
-            same = [one for sheet in layout.sheets for one in sheet.laid if _is_same(one, old)]
-            self.chosen = same[0] if same else None
+        self.chosen = self.now(old) if old is not None else None
         self.renew()
+
+    def now(self, laid: Laid) -> Laid | None:
+        """Give a piece as it lies in the layout that is shown, where it does."""
+        every = [one for sheet in self.layout.sheets for one in sheet.laid] if self.layout is not None else []
+        if any(one is laid for one in every):
+            return laid
+        return next((one for one in every if _is_same(one, laid)), None)
 
     def hit(self, at: QPointF) -> Hit | None:
         """Give what lies at a point of the view, mm; the sheet alone beside its pieces."""

@@ -255,6 +255,13 @@ class SheetsStep(Step):
             self.scene.lifted = None
             self.scene.renew()
             return
+        now = self.scene.now(laid)
+        if now is None or self.scene.layout is not layout:
+            self.model.said.emit("The sheets were laid anew meanwhile; take the piece once more.")
+            self.scene.lifted = None
+            self.scene.renew()
+            return
+        laid = now
         group = next(one.group for one in layout.sheets if any(other is laid for other in one.laid))
         before = self.model.recipe.sheets.placements
         to = Where(laid.item, sheet, x, y, turn)
