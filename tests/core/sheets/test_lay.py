@@ -13,8 +13,8 @@ from shapely import affinity
 
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
-from sketchloom.core.errors import Cancelled
-from sketchloom.core.sheets import Placement, SheetSettings, figures_of, lay_out, tighter
+from sketchloom.core.errors import ArgumentError, Cancelled
+from sketchloom.core.sheets import Placement, SheetSettings, check_sheets, figures_of, lay_out, tighter
 from sketchloom.core.sheets.cells import rings_of, touched
 from sketchloom.core.stock import CUTTERS, Stock, find_cutter, refusal
 from tests.conftest import tries
@@ -294,3 +294,28 @@ def test_what_must_not_be_cut_on_a_machine_is_refused_with_its_reason():
     """Vinyl and laser: it gives off chlorine (common practice)."""
     assert "chlorine" in refusal(find_cutter(CUTTERS, "laser"), "adhesive vinyl")
     assert refusal(find_cutter(CUTTERS, "knife"), "paper") == ""
+
+
+@pytest.mark.parametrize("changes", [
+    {"sheet": 10**9}, {"sheet": -1}, {"copy": 0}, {"scale": 0.0}, {"x": float("nan")}, {"at": (float("inf"), 0.0)},
+])  # fmt: skip
+def test_a_placement_of_a_hostile_job_is_refused(changes):
+    good = Placement(INKS[0], 1, (0.1, 0.1), 0.01, 100.0, "any", 0, 10.0, 10.0, 0.0)
+    check_sheets(SheetSettings(placements=(good,)))
+    with pytest.raises(ArgumentError):
+        check_sheets(SheetSettings(placements=(msgspec.structs.replace(good, **changes),)))
+
+
+@pytest.mark.parametrize("changes", [
+    {"border": -1.0}, {"distance": float("nan")}, {"copies": 0}, {"copies": 1001}, {"size": (0.0, 10.0)},
+    {"size": (10.0, float("inf"))}, {"border": 1e6},
+])  # fmt: skip
+def test_settings_that_cannot_be_are_refused(changes):
+    with pytest.raises(ArgumentError):
+        check_sheets(SheetSettings(**changes))
+
+
+def test_more_pieces_than_can_be_laid_are_one_sentence():
+    squares = [shapely.box(6 * (i % 12), 6 * (i // 12), 6 * (i % 12) + 3, 6 * (i // 12) + 3) for i in range(144)]
+    with pytest.raises(ArgumentError, match="fewer copies"):
+        lay([cut_of(squares)], copies=1000)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.cut import Cut
+from sketchloom.core.errors import ArgumentError
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.board import Board, Shape, Spot, cell_of
 from sketchloom.core.sheets.boxes import lay_boxes
@@ -23,6 +24,7 @@ _FINE, _COARSE = 0.6, 1.0
 """mm of a cell, for few pieces and for many."""
 _FEW, _SOME = 80, 300
 """Pieces up to which several orders are tried; up to which boxes are tried too."""
+_MOST_ITEMS = 100_000
 _MOST_CELLS = 400_000
 _LOOSE = 1.6
 """Length of a roll, in lengths of what is laid were it solid, that a grid is made for."""
@@ -224,6 +226,11 @@ def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: 
 
 
 def _in_copies(bodies: _Bodies, settings: SheetSettings) -> list[Item]:
+    many = settings.copies * len(bodies.fitting)
+    if many > _MOST_ITEMS:
+        raise ArgumentError(
+            f"{many} pieces are more than can be laid; take fewer copies, {_MOST_ITEMS} pieces at most."
+        )
     return [Item(body, copy) for copy in range(1, settings.copies + 1) for body in bodies.fitting]
 
 

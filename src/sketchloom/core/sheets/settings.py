@@ -14,6 +14,7 @@ __all__ = ["MOST_PLACEMENTS", "Placement", "SheetSettings", "Turn", "check_sheet
 Turn = Literal["none", "quarter", "any"]
 MOST_PLACEMENTS = 20_000
 _MOST_COPIES = 1000
+_MOST_SHEETS = 10_000
 _LONGEST = 100_000.0
 """mm"""
 _WIDEST = 200.0
@@ -87,5 +88,5 @@ def check_sheets(settings: SheetSettings) -> None:
         numbers = (*one.at, one.area, one.scale, one.x, one.y, one.turn)
         if not all(math.isfinite(value) and abs(value) <= _LONGEST for value in numbers):
             raise ArgumentError("A piece was laid at a place that is no number; take its placement back.")
-        if one.copy < 1 or one.sheet < 0 or one.scale <= 0:
+        if one.copy < 1 or not 0 <= one.sheet < _MOST_SHEETS or one.scale <= 0:
             raise ArgumentError("A piece was laid on a sheet that cannot be; take its placement back.")
