@@ -319,3 +319,40 @@ def test_more_pieces_than_can_be_laid_are_one_sentence():
     squares = [shapely.box(6 * (i % 12), 6 * (i // 12), 6 * (i % 12) + 3, 6 * (i // 12) + 3) for i in range(144)]
     with pytest.raises(ArgumentError, match="fewer copies"):
         lay([cut_of(squares)], copies=1000)
+
+
+def test_what_a_cutter_can_reach_bounds_every_sheet():
+    """A mat of 12 x 12 in of which 11.5 in can be cut (common practice): 6.35 mm stay free without any border."""
+    (group,) = lay([cut_of([shapely.box(0, 0, 40, 40)])], cutter=CUTTERS[0], size=None, border=0.0).groups
+    assert group.usable == pytest.approx((6.35, 6.35, 292.1, 292.1))
+    roll = Stock("Vinyl", "adhesive vinyl", width=250.0, height=None)
+    cut = cut_of([shapely.box(0, 0, 40, 40)], stock=roll)
+    (group,) = lay([cut], cutter=CUTTERS[0], size=None).groups
+    assert group.size == pytest.approx((250.0, 304.8)) and group.roll  # a piece of the roll as long as the mat
+    assert group.usable == pytest.approx((6.35, 6.35, 237.65, 292.1))
+
+
+def test_drawn_lines_lie_on_the_sheets_of_their_layer_and_in_register_move_with_it():
+    card = Stock("Card", "card", width=300.0, height=300.0)
+    layer = cut_of([shapely.box(0, 0, 60, 40)], stock=card)
+    line = np.array([[5, 20], [20, 20], [35, 20], [50, 20]], float)
+    pen = dataclasses.replace(
+        layer, key=f"{INKS[0]} centre", kind="draw", stock=None, widths=(0.5,),
+        path=Path((line,), (np.ones(1, bool),), (True,)),
+    )  # fmt: skip
+    together = lay([layer, pen], nested=False, size=None)
+    assert len(together.groups) == len(together.sheets) == 1 and len(together.sheets[0].laid) == 1
+    assert list(together.sheets[0].paths) == [INKS[0], f"{INKS[0]} centre"]
+    (one,) = together.sheets[0].laid
+    assert np.allclose(together.sheets[0].paths[pen.key][1].contours[0], one.lay(line))
+    apart = lay([layer, pen], nested=True, size=None)
+    assert len(apart.groups) == 1 and len(apart.sheets[0].laid) == 2
+
+
+def test_a_placement_whose_piece_has_become_another_is_told():
+    pieces = strewn(np.random.default_rng(3), 5)
+    one = kept(lay([cut_of(pieces)]), x=50.0, y=50.0)
+    other = msgspec.structs.replace(one, area=one.area * 1.5)
+    layout = lay([cut_of(pieces)], placements=(other,))
+    assert layout.unplaced == (other,)
+    assert not any(laid.by_hand for sheet in layout.sheets for laid in sheet.laid)

@@ -104,7 +104,8 @@ class Item(NamedTuple):
 def _stroke_of(cut: Cut) -> Part:
     """All drawn lines of a cut, as what they cover."""
     widths = [max(width, _THIN) for width in cut.widths] or [_THIN] * len(cut.path.contours)
-    lines = [shapely.linestrings(ring) for ring in cut.flat.rings if len(ring) > 1]
+    ends = (contour[-1:] for contour in cut.path.contours)  # of an open line, which its points leave out
+    lines = [shapely.linestrings(np.vstack([ring, end])) for ring, end in zip(cut.flat.rings, ends, strict=True)]
     covered = [line.buffer(width / 2) for line, width in zip(lines, widths, strict=False)]
     whole = shapely.union_all(covered)
     return Part(cut, tuple(range(len(cut.path.contours))), whole)
