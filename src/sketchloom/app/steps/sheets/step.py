@@ -12,6 +12,7 @@ from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.layouts import Layouts
+from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
 from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
@@ -30,6 +31,8 @@ __all__ = ["SheetsStep"]
 
 _SECONDS = 10.0
 """A search goes on for so long."""
+_LINE = 1e-6
+"""mm; a drawn line is at least as wide."""
 _KEPT_APART = 0.06
 """mm more than the distance at which a piece snaps to another, so that the outlines keep it."""
 
@@ -140,7 +143,7 @@ class SheetsStep(Step):
             return
         gains = [
             f"{gain.group.name}: {gain.sheets} sheet{'s' * (gain.sheets > 1)} fewer" if gain.sheets
-            else f"{gain.group.name}: {gain.length:.0f} mm less"
+            else f"{gain.group.name}: {length_words(gain.length, self.unit(), 0)} less"
             for gain in found.gains
         ]  # fmt: skip
         self.model.said.emit(f"Tighter: {'; '.join(gains)}.")
@@ -154,9 +157,9 @@ class SheetsStep(Step):
         shares = []
         for group in full.layout.groups:
             _, _, width, height = group.usable
-            for cut in group.cuts:
+            for cut in (cut for cut in group.cuts if cut.path.contours):
                 left, top, right, bottom = cut.path.bounds
-                across, down = right - left, bottom - top
+                across, down = max(right - left, _LINE), max(bottom - top, _LINE)
                 upright = min(width / across, height / down)
                 turned = 0.0 if self.model.recipe.sheets.turn == "none" else min(width / down, height / across)
                 shares.append(max(upright, turned))
