@@ -53,6 +53,13 @@ def drag(window, qtbot, begin: QPoint, end: QPoint) -> None:
     qtbot.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, pos=end)
 
 
+def typed(qtbot, field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
 def files_of_sheets(result) -> dict[str, bytes]:
     ids = names_of(result.stack.cuts)
     return {
@@ -237,7 +244,7 @@ def test_another_job_shows_its_own_sheets(at_sheets, laid, qtbot, tmp_path):
     assert isinstance(step.scene, SheetScene) and step.scene.chosen is None
 
 
-def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_sheets, laid, qtbot):
+def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_sheets, laid, qtbot, tmp_path):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     card = step.cutters
     card.fold(False)
@@ -249,10 +256,7 @@ def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_shee
         (card.lengths["usable_width"], "100mm"),
         (card.numbers["speed"], "25"),
     ):
-        field.setFocus()
-        field.selectAll()
-        qtbot.keyClicks(field, text)
-        qtbot.keyClick(field, Qt.Key.Key_Return)
+        typed(qtbot, field, text)
     card.never["paper"].click()
     own = card.thing
     assert (own.name, own.usable_width, own.speed) == ("Attic laser", 100.0, 25.0) and "paper" in own.never
@@ -264,6 +268,11 @@ def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_shee
     window.model.change("Stock", "layers", stock=Stock("Grey paper", "paper"))
     laid(window)
     assert "must not be cut" in step.machine.caution.text()
+    assert "must not be cut" in step.sheets.told.text() and not step.sheets.save.isEnabled()
+    window.model.save_sheets(tmp_path)  # however it is asked for
+    qtbot.waitUntil(lambda: "must not be cut" in window.notice.text())
+    assert not list(tmp_path.iterdir())
+    window.show_step("sheets")
     while window.model.undo_name:
         window.model.undo()
     laid(window)
@@ -284,10 +293,7 @@ def test_a_preset_is_kept_and_told_where_it_fits(at_sheets, laid, qtbot):
         (card.numbers["force"], "120"),
         (card.numbers["passes"], "2"),
     ):
-        field.setFocus()
-        field.selectAll()
-        qtbot.keyClicks(field, text)
-        qtbot.keyClick(field, Qt.Key.Key_Return)
+        typed(qtbot, field, text)
     assert PRESETS.read()[0].passes == 2
     step.change("Copies", copies=2)
     laid(window)

@@ -7,6 +7,7 @@ from PySide6.QtCore import SignalInstance
 
 from sketchloom.app.held import Held
 from sketchloom.app.runner import Progress, Runner, StageFailedError
+from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import (
     Pipeline,
     Recipe,
@@ -18,6 +19,7 @@ from sketchloom.core.job import (
 )
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, names_of, sheet_svg, write_all
+from sketchloom.core.sheets import why_not
 
 __all__ = ["JobFiles"]
 
@@ -72,6 +74,9 @@ class JobFiles:
         """Write one file a sheet into a folder."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            forbidden = why_not(result.layout, result.recipe.sheets.cutter)
+            if forbidden:
+                raise ArgumentError(forbidden)
             names, ids = sheet_names(result.layout), names_of(result.stack.cuts)
             return {
                 folder / f"{name}.svg": sheet_svg(sheet, ids)

@@ -26,8 +26,8 @@ from sketchloom.core.job import (
     sheet_report,
 )
 from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
-from sketchloom.core.sheets import Tighter, tighter
-from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, Cutter, find_cutter, refusal
+from sketchloom.core.sheets import Tighter, tighter, why_not
+from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, find_cutter
 from sketchloom.core.units import parse_length
 
 __all__ = ["sheets_command"]
@@ -109,7 +109,9 @@ def sheets_command(
     result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
     check_placed(opened.file_name, settings.prepare, result.prepared)
     check_road(result, flags)
-    _check(result, settings)
+    forbidden = why_not(result.layout, settings.sheets.cutter)
+    if forbidden:
+        raise ArgumentError(forbidden)
     if seconds is not None:
         found = tighter(
             result.stack.cuts.cuts, settings.sheets, design_of(result.picture, result.finished, result.stack), seconds
@@ -142,36 +144,6 @@ def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
             cutter = msgspec.structs.replace(cutter or PLAIN_KNIFE, **{name: rate})
     changes["cutter"] = cutter
     return settings.with_("sheets", **changes)
-
-
-def _check(result: Result, settings: Recipe) -> None:
-    """Refuse what cannot be cut so; raises ArgumentError."""
-    layout, cutter = result.layout, settings.sheets.cutter
-    if not layout.groups:
-        raise ArgumentError("There is nothing to lay: every layer is hidden.")
-    for group in layout.groups:
-        said = refusal(cutter, group.stock.kind) if cutter is not None and group.stock is not None else ""
-        if said:
-            raise ArgumentError(said)
-    if layout.too_large:
-        item = max(layout.too_large, key=lambda item: item.body.area)
-        part = item.body.largest
-        left, top, right, bottom = part.shape.bounds
-        group = next(group for group in layout.groups if any(cut.key == item.body.layer for cut in group.cuts))
-        more = len(layout.too_large) - 1
-        others = f", and {more} more piece{'s' * (more > 1)} with it" if more else ""
-        raise ArgumentError(
-            f"A piece of “{part.cut.name}” is {right - left:.1f} x {bottom - top:.1f} mm, and the {_words(cutter)} "
-            f"leaves {group.usable[2]:.1f} x {group.usable[3]:.1f} mm{others}; take larger sheets or a smaller design."
-        )
-    if any(one.clashes for sheet in layout.sheets for one in sheet.laid):
-        raise ArgumentError(
-            "A piece that was laid by hand overlaps another or leaves its sheet; move it in the window."
-        )
-
-
-def _words(cutter: Cutter | None) -> str:
-    return "sheet" if cutter is None else "sheet on this cutter"
 
 
 def _told(found: Tighter) -> str:

@@ -4,13 +4,22 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import NamedTuple
 
-from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QPixmap
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from sketchloom.app.theme import icon, theme
 
-__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones"]
+__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones", "way_button"]
 
 
 @contextmanager
@@ -109,6 +118,22 @@ def small_button(words: str, act: Callable[[], object], name: str = "") -> QPush
     button.setProperty("small", True)
     button.setAccessibleName(name or words)
     button.clicked.connect(lambda: act())
+    return button
+
+
+def way_button(name: str, help_text: str, picture: tuple[int, int], size: tuple[int, int]) -> QToolButton:
+    """Make one of several ways to choose from, with its picture over its name; sizes in px."""
+    button = QToolButton()
+    button.setText(name)
+    button.setAccessibleName(name)
+    button.setToolTip(help_text)
+    button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+    button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    button.setCheckable(True)
+    button.setAutoExclusive(True)
+    button.setProperty("choice", True)
+    button.setIconSize(QSize(*picture))
+    button.setFixedSize(*size)
     return button
 
 

@@ -1,5 +1,6 @@
 """Sheets: cuts laid to scale on real stock, with what that takes of it; nothing here knows the picture."""
 
+from sketchloom.core.sheets.allowed import why_not
 from sketchloom.core.sheets.by_hand import Where, with_laid
 from sketchloom.core.sheets.figures import Figures, LayerUse, StockUsed, figures_of
 from sketchloom.core.sheets.lay import lay_out
@@ -12,5 +13,5 @@ from sketchloom.core.sheets.timing import Timing, timing_of
 __all__ = [
     "Body", "Design", "Figures", "Group", "Item", "Laid", "LayerUse", "Layout", "Part", "Placement", "Sheet",
     "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Where", "check_sheets", "figures_of", "lay_out",
-    "tighter", "timing_of", "turned", "with_laid",
+    "tighter", "timing_of", "turned", "why_not", "with_laid",
 ]  # fmt: skip

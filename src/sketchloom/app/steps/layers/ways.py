@@ -1,11 +1,12 @@
 """The card with the ways in which layers are built."""
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QGridLayout, QToolButton
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.layers.desk import LayersDesk
+from sketchloom.app.steps.list_row import way_button
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Build
@@ -55,17 +56,8 @@ class WaysCard(Card):
         grid = QGridLayout()
         grid.setSpacing(6)
         for place, (way, (name, words, _)) in enumerate(_WAYS.items()):
-            button = QToolButton()
-            button.setText(name)
+            button = way_button(name, f"{name}, {words}. {_ADVICE[way]}", (_WIDE, _HIGH), (73, 56))
             button.setAccessibleName(f"{name}, {words}")
-            button.setToolTip(f"{name}, {words}. {_ADVICE[way]}")
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
-            button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-            button.setCheckable(True)
-            button.setAutoExclusive(True)
-            button.setProperty("choice", True)
-            button.setIconSize(QSize(_WIDE, _HIGH))
-            button.setFixedSize(73, 56)
             button.clicked.connect(lambda _=False, way=way: step.change("Way of building", build=way))
             self.ways[way] = button
             grid.addWidget(button, place // 3, place % 3)

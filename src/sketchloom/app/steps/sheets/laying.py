@@ -2,13 +2,14 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton
 
 from sketchloom.app.controls import Choice, Number, narrow_box
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.app.measures import in_unit, length_words
+from sketchloom.app.steps.list_row import way_button
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.sheets import Group, SheetSettings
@@ -62,17 +63,7 @@ class LayingCard(Card):
         line.setSpacing(6)
         self.ways: dict[bool, QToolButton] = {}
         for nested, (name, words, _) in _WAYS.items():
-            button = QToolButton()
-            button.setText(name)
-            button.setAccessibleName(name)
-            button.setToolTip(f"{words}.")
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
-            button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-            button.setCheckable(True)
-            button.setAutoExclusive(True)
-            button.setProperty("choice", True)
-            button.setIconSize(QSize(_WIDE, _HIGH))
-            button.setFixedSize(113, 62)
+            button = way_button(name, f"{words}.", (_WIDE, _HIGH), (113, 62))
             button.clicked.connect(lambda _=False, nested=nested: self._take_way(nested))
             self.ways[nested] = button
             line.addWidget(button)

@@ -8,8 +8,8 @@ from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
-from sketchloom.core.sheets import Figures, Layout, StockUsed
-from sketchloom.core.stock import PLAIN_KNIFE
+from sketchloom.core.sheets import Figures, Layout, StockUsed, why_not
+from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 
 __all__ = ["FiguresCard", "SheetsCard"]
 
@@ -43,16 +43,15 @@ class SheetsCard(Card):
 
     def show_layout(self, layout: Layout | None, trouble: str) -> None:
         """List the sheets; they can be saved where all lies well."""
-        well = layout is not None and bool(layout.sheets) and not layout.too_large
-        well = well and layout is not None and not any(one.clashes for sheet in layout.sheets for one in sheet.laid)
-        self.save.setEnabled(well)
+        cutter = self._step.model.recipe.sheets.cutter
+        self.save.setEnabled(layout is not None and not why_not(layout, cutter))
         unit = self._step.unit()
         if (id(layout), trouble, unit) == self._shown:
             return
         self._shown = id(layout), trouble, unit
         sheets = layout.sheets if layout is not None else ()
         self.aside.setText(str(len(sheets)) if layout is not None else "")
-        told = [trouble] if trouble else [] if layout is None else _told(layout, unit)
+        told = [trouble] if trouble else [] if layout is None else _told(layout, cutter, unit)
         self.told.setText("\n".join(told))
         self.told.setVisible(bool(told))
         with refilled(self.rows):
@@ -67,9 +66,10 @@ class SheetsCard(Card):
         self.more.setVisible(left > 0)
 
 
-def _told(layout: Layout, unit: str) -> list[str]:
-    """What does not fit, in sentences."""
-    out = []
+def _told(layout: Layout, cutter: Cutter | None, unit: str) -> list[str]:
+    """What must not be cut and what does not fit, in sentences."""
+    kinds = {group.stock.kind for group in layout.groups if group.stock is not None}
+    out = [said for kind in sorted(kinds) if cutter is not None and (said := refusal(cutter, kind))]
     names = {cut.key: cut.name for group in layout.groups for cut in group.cuts}
     if layout.too_large:
         item = max(layout.too_large, key=lambda one: one.body.area)
