@@ -26,8 +26,8 @@ from sketchloom.core.sheets import Figures
 __all__ = ["Ledger"]
 
 _FLASH = 2000
-_NAMES, _LEAST_NAMES = 150, 130
-"""Width of the names' column, and where there is little room."""
+_NAMES, _LEAST_NAMES, _BESIDE_STOCK = 150, 130, 115
+"""Width of the names' column, where there is little room, and there beside names of stocks."""
 _BESIDE = 20
 """px that a column leaves beside what it says."""
 _LEAVE = (NODES, STOCK, TIME, SHEETS, SIZE)
@@ -123,13 +123,14 @@ class Ledger(QTableView):
         short = sum(self._needs(column, False) for column in shown) + _NAMES > room
         needs = {column: self._needs(column, short) for column in shown}
         says = any(stock != ANY for *_, stock in self._rows.layers[:-1])
+        names = _NAMES if not short else _BESIDE_STOCK if says else _LEAST_NAMES
         for column in _LEAVE if says else (STOCK, *(one for one in _LEAVE if one != STOCK)):
-            if sum(needs[one] for one in shown) + (_LEAST_NAMES if short else _NAMES) > room:
+            if sum(needs[one] for one in shown) + names > room:
                 shown.remove(column)
         if short != self._rows.short:
             self._rows.short = short
             self._rows.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(COLUMNS) - 1)
-        free = max(0, room - sum(needs[one] for one in shown) - (_LEAST_NAMES if short else _NAMES)) // (len(shown) + 1)
+        free = max(0, room - sum(needs[one] for one in shown) - names) // (len(shown) + 1)
         for column in range(1, len(COLUMNS)):
             self.setColumnHidden(column, column not in shown)
             if column in shown:
