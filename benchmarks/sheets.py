@@ -24,7 +24,7 @@ from sketchloom.core.cut import Cut
 from sketchloom.core.job import Pipeline
 from sketchloom.core.palette import Ink
 from sketchloom.core.picture import load_picture
-from sketchloom.core.sheets import Design, SheetSettings, lay_out
+from sketchloom.core.sheets import Design, SheetSettings, Work, lay_out
 from sketchloom.core.sheets.lay import Filling, best_filling
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Body, Item, Part
@@ -158,7 +158,7 @@ def main() -> None:
     design = Design(lambda points: np.array(points), lambda points: list(points), 1.0)
     for nested in (False, True):
         begun = time.perf_counter()
-        lay_out(result.stack.cuts.cuts, SheetSettings(nested=nested), design)
+        lay_out(Work(result.stack.cuts.cuts, design), SheetSettings(nested=nested))
         print(f"badge, {'nested' if nested else 'in register'}: {time.perf_counter() - begun:.2f} s")
     rng = np.random.default_rng(5)
     pieces = [odd(rng, 2, 12) for _ in range(5000)]

@@ -9,6 +9,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QFileDialog
 
+from sketchloom.app.fields import Elided
 from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.core.job import Pipeline, read_job, sheet_names
 from sketchloom.core.layers import LayerRule
@@ -61,7 +62,7 @@ def typed(qtbot, field, text: str) -> None:
 
 
 def files_of_sheets(result) -> dict[str, bytes]:
-    ids = names_of(result.stack.cuts)
+    ids = names_of(result.stack.cuts.cuts)
     return {
         name: sheet_svg(sheet, ids)
         for name, sheet in zip(sheet_names(result.layout), result.layout.sheets, strict=True)
@@ -242,6 +243,56 @@ def test_another_job_shows_its_own_sheets(at_sheets, laid, qtbot, tmp_path):
     window.show_step("sheets")
     assert len(layout.sheets) == 1 and step.scene.layout is layout
     assert isinstance(step.scene, SheetScene) and step.scene.chosen is None
+
+
+def test_other_open_jobs_lie_on_the_same_sheets(at_sheets, laid, qtbot, tmp_path):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    badge = window.model.current
+    inks = {cut.ink.hex for cut in step.layouts.work.cuts}
+    path = tmp_path / "dots.png"
+    dot = f'<circle cx="30" cy="30" r="20" fill="{sorted(inks)[0]}"/><circle cx="90" cy="80" r="25" fill="#2a6fdb"/>'
+    Image.fromarray(draw(dot, 240, 120).rgba).save(path)
+    assert not step.laying.shared.isVisible()
+    window.open(path)
+    qtbot.waitUntil(lambda: window.job_name.text() == "Dots")
+    layout = laid(window)
+    window.show_step("sheets")
+    alone = step.layouts.figures.timing.cut
+    window.model.take(badge)
+    qtbot.waitUntil(lambda: window.model.current is badge)
+    whole = laid(window)
+    before = step.layouts.figures.timing.cut
+    window.show_step("sheets")
+    assert step.laying.shared.isVisible()
+    qtbot.mouseClick(step.laying.shared, Qt.MouseButton.LeftButton)
+    assert window.model.undo_name == "Common sheets"
+    layout = laid(window)
+    guests = [one for sheet in layout.sheets for one in sheet.laid if one.item.body.layer.startswith("Dots//")]
+    assert len(guests) == 1 and len(layout.sheets) == len(whole.sheets)
+    assert before < step.layouts.figures.timing.cut < before + alone
+    rows = [row.text() for row in step.sheets.findChildren(Elided)]
+    assert [row for row in rows if row.endswith("1 of other jobs")]
+    begin = middle_of(window, guests[0])
+    drag(window, qtbot, begin, begin + QPoint(0, round(160 * window.canvas.zoom)))
+    layout = laid(window)
+    assert not layout.unplaced
+    guest = next(one for sheet in layout.sheets for one in sheet.laid if one.item.body.layer.startswith("Dots//"))
+    assert guest.by_hand and not guest.clashes
+    assert guest.bounds[1] == pytest.approx(guests[0].bounds[1] + 160, abs=8 / window.canvas.zoom)
+    (tmp_path / "both").mkdir()
+    window.model.save_sheets(tmp_path / "both", step.layouts.work.guests)
+    qtbot.waitUntil(lambda: window.model.sent != "")
+    written = "".join(file.read_text() for file in (tmp_path / "both").iterdir())
+    assert "dots" in written
+
+    window.model.put_away(next(held for held in window.model.held if held is not badge))
+    qtbot.waitUntil(lambda: step.layouts.work is not None and not step.layouts.work.guests)
+    layout = laid(window)
+    assert not layout.unplaced  # what waits for a job is not told as lost
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    assert not step.laying.shared.isChecked() and not step.laying.shared.isVisible()
 
 
 def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_sheets, laid, qtbot, tmp_path):

@@ -55,7 +55,7 @@ def groups_of(file) -> dict:
 def sheets(png, tmp_path):
     """Lay with flags; gives the report and the folder, after all that must hold of any layout was looked at."""
 
-    def run(*words, source=png, distance=3.0):
+    def run(*words, source=png, distance=3.0, others=()):
         out, report, job = tmp_path / "out", tmp_path / "s.json", tmp_path / "s.loom"
         for old in out.glob("*") if out.exists() else ():
             old.unlink()
@@ -63,22 +63,38 @@ def sheets(png, tmp_path):
         assert main([*map(str, given)]) == 0
         told = json.loads(report.read_text())
         assert {one["file"] for one in told["sheets"]} == {path.name for path in out.iterdir()}
-        traced, figures = tmp_path / "t.svg", tmp_path / "t.json"
-        assert main([*map(str, ("trace", job, "-o", traced, "--report", figures))]) == 0
-        layers = {layer["id"]: layer["key"] for layer in json.loads(figures.read_text())["layers"]}
-        design = {
-            layers[group]: [shape for path in paths.values() for shape in shapely.get_parts(flattened(path))]
-            for group, paths in groups_of(traced).items()
-            if group in layers
-        }
-        _hold(told, out, design, {key: name for name, key in layers.items()}, distance)
+        design, ids = _traced(job, tmp_path)
+        guests = {one["layer"]: one["id"] for one in told["guests"]}
+        for other in others:
+            shapes, _ = _traced(other, tmp_path)
+            name = read_job(other).name
+            design |= {key: shapes[key.partition("//")[2]] for key in guests if key.startswith(f"{name}//")}
+        _hold(told, out, design, ids | guests, distance)
         return told, out
 
     return run
 
 
+def _traced(job, tmp_path) -> tuple[dict, dict]:
+    """Pieces of a job's layers as `trace` writes them, and the ids of their layers, by key."""
+    traced, figures = tmp_path / "t.svg", tmp_path / "t.json"
+    assert main([*map(str, ("trace", job, "-o", traced, "--report", figures))]) == 0
+    layers = {layer["id"]: layer["key"] for layer in json.loads(figures.read_text())["layers"]}
+    design = {
+        layers[group]: [shape for path in paths.values() for shape in shapely.get_parts(flattened(path))]
+        for group, paths in groups_of(traced).items()
+        if group in layers
+    }
+    return design, {key: name for name, key in layers.items()}
+
+
 def _hold(told, out, design, ids, distance) -> None:
-    copies = max(one["copy"] for one in told["placements"])
+    copies = {
+        key: max(
+            one["copy"] for one in told["placements"] if one["layer"].rpartition("//")[0] == key.rpartition("//")[0]
+        )
+        for key in design
+    }
     seen = {key: [0] * len(shapes) for key, shapes in design.items()}
     for sheet in told["sheets"]:
         cuts = groups_of(out / sheet["file"]).get("cuts", {})
@@ -107,7 +123,7 @@ def _hold(told, out, design, ids, distance) -> None:
         if sheet["nested"]:
             one, other = shapely.STRtree(written).query(np.array(written, object), "dwithin", distance - 0.02)
             assert not (one < other).any()
-    assert all(set(counts) == {copies} for counts in seen.values())
+    assert all(set(counts) == {copies[key]} for key, counts in seen.items())
 
 
 def test_pieces_are_laid_one_by_one_apart_and_whole(sheets):
@@ -124,6 +140,31 @@ def test_pieces_are_laid_one_by_one_apart_and_whole(sheets):
 def test_every_way_of_laying_holds(sheets, words):
     told, _ = sheets(*words, distance=0.0 if "0mm" in words else 3.0)
     assert all(one["flipped"] == ("on" in words) for one in told["placements"])
+
+
+def test_another_job_lies_on_the_same_sheets_where_stock_and_colour_are_the_same(sheets, tmp_path):
+    """The report says of every piece of both jobs where it lies; what has no sheet in common is left out."""
+    other, path = tmp_path / "seed-tags.loom", tmp_path / "tags.png"
+    tags = (
+        '<rect x="10" y="10" width="90" height="40" fill="#8e2a5b"/><circle cx="150" cy="140" r="40" fill="#101080"/>'
+    )
+    Image.fromarray(draw(tags + '<circle cx="60" cy="140" r="30" fill="#4f8a4b"/>', 500, 200).rgba).save(path)
+    assert main(["sheets", str(path), "-o", str(tmp_path / "o"), "--save-job", str(other), "--width", "110mm",
+                 "--copies", "2"]) == 0  # fmt: skip
+    told, _ = sheets("--nested", "--copies", "3", "--with", other, others=[other])
+    assert len(told["sheets"]) == 4  # as alone: both lie on three of them
+    assert sorted(one["layer"] for one in told["guests"]) == ["tags//#4f8a4b", "tags//#8e2a5b"]
+    assert sum(one["layer"].startswith("tags//") for one in told["placements"]) == 4
+    alone, _ = sheets("--nested", "--copies", "3")
+    assert alone["cut_length_mm"] < told["cut_length_mm"] and not alone["guests"]
+
+
+def test_a_job_beside_that_cannot_be_laid_is_one_sentence(png, tmp_path, capsys):
+    (tmp_path / "half.loom").write_bytes(b"PK")
+    for other in (png, tmp_path / "half.loom", tmp_path / "gone.loom"):
+        assert main(["sheets", str(png), "-o", str(tmp_path / "o"), "--with", str(other)]) == 2
+        said = capsys.readouterr().err.strip()
+        assert other.name in said and "\n" not in said and not (tmp_path / "o").exists()
 
 
 def test_film_is_cut_on_its_back_from_a_roll(sheets):

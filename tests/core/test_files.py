@@ -10,7 +10,7 @@ from fontTools.pens.areaPen import AreaPen
 
 import sketchloom.core.send.files as files
 from sketchloom.core.curves import Path
-from sketchloom.core.cut import Cut, CutStack
+from sketchloom.core.cut import Cut
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
@@ -194,20 +194,20 @@ def test_one_file_a_layer_holds_that_layer_alone():
 def test_names_go_by_key_and_not_by_place():
     picture = draw(FOUR_INKS)
     stack = Pipeline(0).run(picture, Recipe()).stack
-    whole = names_of(stack.cuts)
+    whole = names_of(stack.cuts.cuts)
     assert len(set(whole.values())) == 4
     hidden = Recipe().with_("layers", rules=(LayerRule(stack.layers[0].key, hidden=True),))
-    rest = names_of(Pipeline(0).run(picture, hidden).stack.cuts)
+    rest = names_of(Pipeline(0).run(picture, hidden).stack.cuts.cuts)
     assert rest == {key: name for key, name in whole.items() if key != stack.layers[0].key}
     turned = Recipe().with_("layers", order=tuple(layer.key for layer in reversed(stack.layers)))
-    assert names_of(Pipeline(0).run(picture, turned).stack.cuts) == whole
+    assert names_of(Pipeline(0).run(picture, turned).stack.cuts.cuts) == whole
 
 
 def test_no_two_layers_have_one_name():
     path = Path((), ())
     keys = ("Ä", "ß", "#a0b0c0", "#a0b0c0+1", "a0b0c0 1", "#a0b0c0/left", "ink", "INK", "ink--2")
     cuts = tuple(Cut(key=key, name="", ink=Ink(key, "", (0, 0, 0), (0, 0, 0)), path=path) for key in keys)
-    names = list(names_of(CutStack(cuts, (1.0, 1.0))).values())
+    names = list(names_of(cuts).values())
     assert len(set(names)) == len(keys) and all(re.fullmatch("[a-z0-9-]+", name) for name in names)
 
 

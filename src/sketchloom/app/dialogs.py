@@ -9,6 +9,7 @@ from sketchloom.app.frame import Frame
 from sketchloom.app.held import Held
 from sketchloom.app.steps.check.file import FileCard
 from sketchloom.core.send import SVG, WRITERS
+from sketchloom.core.sheets import Guest
 
 __all__ = ["Dialogs"]
 
@@ -68,11 +69,11 @@ class Dialogs:
         elif path is not None:
             self._window.model.save_assembly(path)
 
-    def save_sheets(self) -> None:
-        """Choose the folder that the sheets go to, and save them, one file a sheet."""
+    def save_sheets(self, guests: tuple[Guest, ...]) -> None:
+        """Choose the folder that the sheets go to, and save them, one file a sheet, with the work of guests on them."""
         name = QFileDialog.getExistingDirectory(self._window, "Save the sheets in a folder", self._folder())
         if name:
-            self._window.model.save_sheets(Path(name))
+            self._window.model.save_sheets(Path(name), guests)
 
     def check_file(self, card: FileCard) -> None:
         """Choose a file of another program to check."""

@@ -1,6 +1,6 @@
 """Files that the job in hand is written to: the job, its layers, pictures."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import SignalInstance
@@ -15,11 +15,12 @@ from sketchloom.core.job import (
     preview_of,
     print_and_cut,
     sheet_names,
+    work_of,
     write_job,
 )
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, names_of, sheet_svg, write_all
-from sketchloom.core.sheets import why_not
+from sketchloom.core.sheets import Guest, lay_out, why_not
 
 __all__ = ["JobFiles"]
 
@@ -70,17 +71,18 @@ class JobFiles:
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 
-    def save_sheets(self, folder: Path) -> None:
-        """Write one file a sheet into a folder."""
+    def save_sheets(self, folder: Path, guests: Sequence[Guest] = ()) -> None:
+        """Write one file a sheet into a folder; the work of guests lies on them too."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            forbidden = why_not(result.layout, result.recipe.sheets.cutter)
+            work, settings = work_of(result, guests), result.recipe.sheets
+            layout = lay_out(work, settings, lambda done: progress("sheets", done)) if guests else result.layout
+            forbidden = why_not(layout, settings.cutter)
             if forbidden:
                 raise ArgumentError(forbidden)
-            names, ids = sheet_names(result.layout), names_of(result.stack.cuts)
+            names, ids = sheet_names(layout), names_of(work.every)
             return {
-                folder / f"{name}.svg": sheet_svg(sheet, ids)
-                for name, sheet in zip(names, result.layout.sheets, strict=True)
+                folder / f"{name}.svg": sheet_svg(sheet, ids) for name, sheet in zip(names, layout.sheets, strict=True)
             }
 
         def done(names: list[str]) -> None:

@@ -1,16 +1,31 @@
 """Sheets beside the work: laid once the layers stand, and searched for tighter ones when that is asked for."""
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
+from sketchloom.app.held import Held
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.quiet import QuietWork
 from sketchloom.app.runner import Progress, Runner
-from sketchloom.core.job import Result, design_of
-from sketchloom.core.sheets import Design, Figures, Layout, Tighter, figures_of, tighter
+from sketchloom.core.errors import SketchLoomError
+from sketchloom.core.job import Job, Pipeline, Result, guest_of, work_of
+from sketchloom.core.picture import load_picture
+from sketchloom.core.sheets import Figures, Guest, Layout, Tighter, Work, figures_of, lay_out, tighter
 
 __all__ = ["Layouts"]
+
+
+class _Known(NamedTuple):
+    """Sheets of a result."""
+
+    of: Result
+    full: Result
+    work: Work
+    layout: Layout
+    figures: Figures
+    left_out: tuple[str, ...]
 
 
 class Layouts(QObject):
@@ -25,7 +40,9 @@ class Layouts(QObject):
         super().__init__()
         self._model = model
         self._runner, self._searcher = Runner(), Runner()
-        self._known: tuple[Result, Result, Figures] | None = None
+        self._known: _Known | None = None
+        self._guests: dict[int, tuple[Job, Guest | None]] = {}
+        """The work of other open jobs, by the job that is held."""
         self._trouble = ""
         self._share = self._laid = 0.0
         self.make_ahead: Callable[[Layout], object] = lambda layout: None
@@ -38,6 +55,7 @@ class Layouts(QObject):
         model.result_ready.connect(self._lay)
         model.recipe_changed.connect(self._wait)
         model.job_changed.connect(self._searcher.cancel)
+        model.jobs_changed.connect(self._lay_with_others)
 
     def _wait(self) -> None:
         """While another result is worked out, the old one is not laid."""
@@ -49,26 +67,59 @@ class Layouts(QObject):
         if result is None or self._model.stale or not result.has("mended") or self._is_known(result):
             return
         picture, recipe, pipeline = self._model.picture, result.recipe, self._model.pipeline
+        others = [(id(held), held.now) for held in self.others] if recipe.sheets.shared else []
 
-        def work(progress: Progress) -> tuple[Result, Figures | None]:
-            full = pipeline.results(picture, recipe, progress, names=("sheets",))
+        def work(progress: Progress) -> _Known | str:
+            own = ("sheets",) if not others else ("mended",)
+            full = pipeline.results(picture, recipe, progress, names=own)
             if full.failure is not None:
-                return full, None
-            self.make_ahead(full.layout)
-            return full, figures_of(full.layout, recipe.sheets.cutter)
+                return full.failure.sentence
+            guests = [self._guest(*one, pipeline, progress) for one in others]
+            work = work_of(full, [guest for guest in guests if guest is not None])
+            settings = recipe.sheets
+            layout = lay_out(work, settings, lambda done: progress("sheets", done)) if others else full.layout
+            self.make_ahead(layout)
+            missing = [job.name for (_, job), guest in zip(others, guests, strict=True) if guest is None]
+            return _Known(result, full, work, layout, figures_of(layout, settings.cutter), tuple(missing))
 
-        def done(found: tuple[Result, Figures | None]) -> None:
-            full, figures = found
+        def done(found: _Known | str) -> None:
             if self._model.result is not result:
                 return
-            self._known = (result, full, figures) if figures is not None else None
-            self._trouble = full.failure.sentence if full.failure is not None else ""
+            self._known = found if isinstance(found, _Known) else None
+            self._trouble = found if isinstance(found, str) else ""
             self.changed.emit()
 
         self._runner.submit(work, done)
 
+    def _guest(self, place: int, job: Job, pipeline: Pipeline, progress: Progress) -> Guest | None:
+        """Give the work of another open job, on the worker; None where it has none."""
+        if place not in self._guests or self._guests[place][0] != job:
+            guest = None
+            try:
+                picture = load_picture(job.picture, job.picture_name, job.page, job.dpi)
+            except SketchLoomError:
+                pass
+            else:
+                found = pipeline.results(picture, job.recipe, progress, names=("mended",))
+                guest = None if found.failure is not None else guest_of(job.name, found)
+            self._guests[place] = job, guest
+        return self._guests[place][1]
+
+    @property
+    def others(self) -> list[Held]:
+        """Jobs that are open beside the one in hand."""
+        return [held for held in self._model.held if held is not self._model.current]
+
+    def _lay_with_others(self) -> None:
+        """Lay anew when other jobs are open, or fewer, if their work goes on the same sheets."""
+        self._guests = {id(held): self._guests[id(held)] for held in self._model.held if id(held) in self._guests}
+        if self._model.recipe.sheets.shared:
+            self._known = None
+            self._lay()
+        self.changed.emit()
+
     def _is_known(self, result: Result | None) -> bool:
-        return self._known is not None and self._known[0] is result
+        return self._known is not None and self._known.of is result
 
     def _on_failed(self, _: str, sentence: str, __: str) -> None:
         self._trouble = sentence
@@ -77,23 +128,31 @@ class Layouts(QObject):
     @property
     def full(self) -> Result | None:
         """The newest result with its sheets; None while they are not known."""
-        return self._known[1] if self._known is not None and self._is_known(self._model.result) else None
+        return self._now.full if self._now is not None else None
+
+    @property
+    def _now(self) -> _Known | None:
+        return self._known if self._is_known(self._model.result) else None
 
     @property
     def layout(self) -> Layout | None:
         """Sheets of the newest result; None while they are not known."""
-        return None if self.full is None else self.full.layout
+        return self._now.layout if self._now is not None else None
 
     @property
     def figures(self) -> Figures | None:
         """What they take."""
-        return self._known[2] if self._known is not None and self.full is not None else None
+        return self._now.figures if self._now is not None else None
 
     @property
-    def design(self) -> Design | None:
-        """How the design lies in its picture."""
-        full = self.full
-        return None if full is None else design_of(full.picture, full.finished, full.stack)
+    def work(self) -> Work | None:
+        """What is laid: the job's own, and that of others where it shares their sheets."""
+        return self._now.work if self._now is not None else None
+
+    @property
+    def left_out(self) -> tuple[str, ...]:
+        """Names of open jobs that have nothing to lay, as their result failed."""
+        return self._now.left_out if self._now is not None else ()
 
     @property
     def trouble(self) -> str:
@@ -107,20 +166,19 @@ class Layouts(QObject):
 
     def search(self, seconds: float, done: Callable[[Tighter], object]) -> None:
         """Look for a tighter layout for so many seconds; `done` is told what was found, unless all has changed."""
-        full, design = self.full, self.design
-        if full is None or design is None:
+        now = self._now
+        if now is None:
             return
-        cuts, settings = full.stack.cuts.cuts, full.recipe.sheets
 
-        def work(progress: Progress) -> Tighter:
-            return tighter(cuts, settings, design, seconds, lambda share: progress("sheets", share))
+        def search(progress: Progress) -> Tighter:
+            return tighter(now.work, now.full.recipe.sheets, seconds, lambda share: progress("sheets", share))
 
         def found(value: Tighter) -> None:
-            if self.full is full:
+            if self._now is now:
                 done(value)
 
         self._share = 0.0
-        self._searcher.submit(work, found)
+        self._searcher.submit(search, found)
 
     def _on_laid(self, stage: str, share: float) -> None:
         self._laid = share if stage == "sheets" else 0.0

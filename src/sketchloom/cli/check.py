@@ -179,5 +179,5 @@ def _job(
             if not any(one.is_at(other) and is_no_worse(one.kind, one.measure, other.measure) for other in aside)
         )
         mended = _Mended(stack.cuts, len(done.fixes), left)
-    ids = names_of(result.stack.cuts)
+    ids = names_of(result.stack.cuts.cuts)
     return _Checked(checked.subject, found, aside, (), ids, mended)

@@ -9,7 +9,7 @@ from typing import Any
 import click
 import msgspec
 
-from sketchloom.cli.opened import Opened, check_names, open_source
+from sketchloom.cli.opened import check_names, open_source
 from sketchloom.cli.prepare_flags import check_placed, prepare_options
 from sketchloom.cli.settings_flags import check_road, settings_options
 from sketchloom.cli.settings_for import settings_for
@@ -18,15 +18,15 @@ from sketchloom.core.job import (
     Job,
     Pipeline,
     Recipe,
-    Result,
-    design_of,
+    guest_of,
     job_bytes,
     preview_of,
     sheet_names,
     sheet_report,
+    work_of,
 )
 from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
-from sketchloom.core.sheets import Tighter, tighter, why_not
+from sketchloom.core.sheets import Guest, Layout, SheetSettings, Tighter, Work, lay_out, tighter, why_not
 from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, find_cutter
 from sketchloom.core.units import parse_length
 
@@ -72,6 +72,14 @@ def _rate(text: str, what: str) -> float:
 @click.option("--cutter", metavar="NAME|KIND", help="Machine: its size, speed, and what it must not cut.")
 @click.option("--speed", metavar="SPEED", help="Of the tool. [default: the cutter's, or 50mm/s]")
 @click.option("--acceleration", metavar="RATE", help="Of the tool. [default: the cutter's, or 1000mm/s2]")
+@click.option(
+    "--with",
+    "others",
+    type=_FILE,
+    multiple=True,
+    metavar="JOB.loom",
+    help="Lay this job's work on the same sheets too, where stock and colour are the same; may be given again.",
+)
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what lies where, and what it takes.")
 @click.option(
     "--recipe", type=_FILE, metavar="JOB.loom|FILE.json", help="Take the recipe of a job; options go before it."
@@ -83,6 +91,7 @@ def _rate(text: str, what: str) -> float:
 def sheets_command(
     source: Path,
     out: Path,
+    others: tuple[Path, ...],
     report: Path | None,
     recipe: Path | None,
     save_job: Path | None,
@@ -102,25 +111,38 @@ def sheets_command(
     for path, ending in ((save_job, ".loom"), (report, ".json")):
         if path and path.suffix.lower() != ending:
             raise ArgumentError(f"{path.name}: let its name end with {ending}, so that it is found again.")
-    check_names([source], [path for path in (report, save_job) if path])
+    check_names([source, *others], [path for path in (report, save_job) if path])
     opened = open_source(source, page_number, dpi)
     pipeline = Pipeline()
     settings = _with_sheets(settings_for(opened, recipe, flags, pipeline), flags).check()
     result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
     check_placed(opened.file_name, settings.prepare, result.prepared)
     check_road(result, flags)
-    forbidden = why_not(result.layout, settings.sheets.cutter)
+    work = work_of(result, [_guest(path, pipeline) for path in others])
+    layout = lay_out(work, settings.sheets) if others else result.layout
+    forbidden = why_not(layout, settings.sheets.cutter)
     if forbidden:
         raise ArgumentError(forbidden)
     if seconds is not None:
-        found = tighter(
-            result.stack.cuts.cuts, settings.sheets, design_of(result.picture, result.finished, result.stack), seconds
-        )
+        found = tighter(work, settings.sheets, seconds)
         click.echo(_told(found), err=True)
         if found.gains:
             settings = settings.with_("sheets", placements=found.placements).check()
-            result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
-    _write(opened, settings, result, out, report, save_job)
+            layout = lay_out(work, settings.sheets)
+    files = _sheet_files(work, layout, settings.sheets, out, report)
+    if save_job:
+        job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
+        files[save_job] = job_bytes(job, SVG.write(result.stack.cuts), preview_of(result))
+    make_folder(out)
+    write_all(files)
+
+
+def _guest(path: Path, pipeline: Pipeline) -> Guest:
+    """Give the work of another job."""
+    if path.suffix.lower() != ".loom":
+        raise ArgumentError(f"{path.name}: work of other jobs is laid with it, and this is none; give a .loom file.")
+    opened = open_source(path, None, None)
+    return guest_of(opened.name, pipeline.run(opened.picture, opened.recipe.check(), names=("palette", "mended")))
 
 
 def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
@@ -157,17 +179,12 @@ def _told(found: Tighter) -> str:
     return f"Tighter after {found.tried} tries: {'; '.join(gains)}."
 
 
-def _write(
-    opened: Opened, settings: Recipe, result: Result, out: Path, report: Path | None, save_job: Path | None
-) -> None:
-    layout, names = result.layout, sheet_names(result.layout)
-    ids = names_of(result.stack.cuts)
+def _sheet_files(
+    work: Work, layout: Layout, settings: SheetSettings, out: Path, report: Path | None
+) -> dict[Path, bytes]:
+    names, ids = sheet_names(layout), names_of(work.every)
     files = {out / f"{name}.svg": sheet_svg(sheet, ids) for name, sheet in zip(names, layout.sheets, strict=True)}
     if report:
-        told = sheet_report(layout, settings.sheets.cutter, {name: f"{name}.svg" for name in names})
+        told = sheet_report(layout, work, settings.cutter, {name: f"{name}.svg" for name in names})
         files[report] = (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode()
-    if save_job:
-        job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
-        files[save_job] = job_bytes(job, SVG.write(result.stack.cuts), preview_of(result))
-    make_folder(out)
-    write_all(files)
+    return files

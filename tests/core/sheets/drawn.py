@@ -10,7 +10,7 @@ from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut import Cut
 from sketchloom.core.palette import Ink
-from sketchloom.core.sheets import Design, Layout
+from sketchloom.core.sheets import Design, Layout, Work
 
 INKS = ("#8e2a5b", "#4f8a4b", "#2a6fdb")
 PLACES = Design(
@@ -70,6 +70,11 @@ def cut_of(shapes, ink: str = INKS[0], stock=None) -> Cut:
     )
 
 
+def work_of(cuts) -> Work:
+    """Cuts of one design."""
+    return Work(tuple(cuts), PLACES)
+
+
 def strewn(rng: np.random.Generator, many: int, least: float = 15.0, most: float = 60.0) -> list:
     """Odd pieces that do not touch."""
     out = []
@@ -80,8 +85,11 @@ def strewn(rng: np.random.Generator, many: int, least: float = 15.0, most: float
     return out
 
 
-def assert_sound(layout: Layout, cuts, distance: float, copies: int, in_register: bool = False) -> None:
-    """Every piece once a copy, moved as is told, far enough from others, and on what can be used."""
+def assert_sound(layout: Layout, cuts, distance: float, copies, in_register: bool = False) -> None:
+    """Every piece once a copy, moved as is told, far enough from others, and on what can be used.
+
+    `copies` are those of every cut, or of each by its key.
+    """
     found: dict[tuple[str, int], list] = {}
     for sheet in layout.sheets:
         shapes, owner = [], []
@@ -97,11 +105,12 @@ def assert_sound(layout: Layout, cuts, distance: float, copies: int, in_register
         one, other = shapely.STRtree(shapes).query(np.array(shapes, object), "dwithin", distance - 0.02)
         apart = (one < other) & (np.array(owner)[one] != np.array(owner)[other])
         assert not apart.any()
+    many = {cut.key: copies if isinstance(copies, int) else copies[cut.key] for cut in cuts}
     for cut in cuts:
         every = sorted(shape.area for shape in cut.polygons.shapes)
-        for copy in range(1, copies + 1):
+        for copy in range(1, many[cut.key] + 1):
             assert np.allclose(sorted(shape.area for shape in found[cut.key, copy]), every)
-    assert len(found) == copies * len(cuts)
+    assert len(found) == sum(many.values())
 
 
 def used_length(layout: Layout, height: float) -> float:

@@ -30,7 +30,7 @@ QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_to
 
 def written(result) -> list[bytes]:
     """All sheets, each read back as it is written."""
-    ids = names_of(result.stack.cuts)
+    ids = names_of(result.stack.cuts.cuts)
     names = sheet_names(result.layout)
     assert len(set(names)) == len(names)
     assert sheet_report(result.layout, result.recipe.sheets.cutter, {})["unplaced"] == 0

@@ -14,7 +14,7 @@ from shapely import affinity
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError, Cancelled
-from sketchloom.core.sheets import Placement, SheetSettings, check_sheets, figures_of, lay_out, tighter
+from sketchloom.core.sheets import Placement, SheetSettings, Work, check_sheets, figures_of, lay_out, tighter
 from sketchloom.core.sheets.cells import rings_of, touched
 from sketchloom.core.stock import CUTTERS, Stock, find_cutter, refusal
 from tests.conftest import tries
@@ -27,6 +27,7 @@ from tests.core.sheets.drawn import (
     odd_piece,
     strewn,
     used_length,
+    work_of,
 )
 
 SHEET = (304.0, 304.0)
@@ -34,7 +35,7 @@ SHEET = (304.0, 304.0)
 
 
 def lay(cuts, **settings):
-    return lay_out(cuts, SheetSettings(**{"size": SHEET, "nested": True, **settings}), PLACES)
+    return lay_out(work_of(cuts), SheetSettings(**{"size": SHEET, "nested": True, **settings}))
 
 
 @tries(60)
@@ -71,12 +72,12 @@ def test_any_layout_is_sound(data):
         flip=data.draw(st.sampled_from(["auto", "on", "off"])),
         cutter=data.draw(st.sampled_from([None, CUTTERS[0]])),
     )
-    layout = lay_out(cuts, settings, PLACES)
+    layout = lay_out(work_of(cuts), settings)
     assert not layout.too_large
     assert_sound(layout, cuts, distance, copies, in_register=not settings.nested)
     flipped = settings.flip == "on" or (settings.flip == "auto" and stock is not None)
     assert all(one.flipped is flipped for sheet in layout.sheets for one in sheet.laid)
-    again = lay_out(cuts, settings, PLACES)
+    again = lay_out(work_of(cuts), settings)
     assert [one.at for sheet in again.sheets for one in sheet.laid] == [
         one.at for sheet in layout.sheets for one in sheet.laid
     ]
@@ -159,7 +160,7 @@ def test_layers_of_one_stock_and_colour_share_sheets_and_others_do_not():
         cut_of(strewn(rng, 2), INKS[1], red),
         cut_of(strewn(rng, 2), INKS[2], card),
     ]
-    layout = lay_out(cuts, SheetSettings(nested=True), PLACES)
+    layout = lay_out(work_of(cuts), SheetSettings(nested=True))
     assert [group.name for group in layout.groups] == ["Red card", f"Card {INKS[2][1:]}"]
     assert [tuple(sheet.paths) for sheet in layout.sheets] == [(INKS[0], INKS[1]), (INKS[2],)]
 
@@ -187,14 +188,14 @@ def test_what_fits_on_no_sheet_is_told_and_the_rest_laid():
 
 def test_grain_lets_pieces_be_turned_upside_down_only():
     wood = Stock("Plywood", "wood", width=600.0, height=300.0, grain=True)
-    layout = lay_out([cut_of(strewn(np.random.default_rng(1), 12), stock=wood)], SheetSettings(nested=True), PLACES)
+    layout = lay_out(work_of([cut_of(strewn(np.random.default_rng(1), 12), stock=wood)]), SheetSettings(nested=True))
     assert {one.turn for sheet in layout.sheets for one in sheet.laid} <= {0.0, 180.0}
 
 
 def test_a_roll_is_as_long_as_needed():
     roll = Stock("Vinyl", "adhesive vinyl", carrier=True, width=305.0, height=None, price=4.0)
     cuts = [cut_of(strewn(np.random.default_rng(1), 30), stock=roll)]
-    layout = lay_out(cuts, SheetSettings(nested=True), PLACES)
+    layout = lay_out(work_of(cuts), SheetSettings(nested=True))
     (sheet,) = layout.sheets
     assert sheet.size[1] == np.ceil(sheet.used + 12)
     (used,) = figures_of(layout, None).stocks
@@ -206,7 +207,7 @@ def test_a_roll_is_as_long_as_needed():
 def test_weight_is_that_of_the_pieces():
     """Worked by hand: 100 x 100 mm of 0.3 mm at 0.8 g/cm3 are 2.4 g."""
     card = Stock("Card", "card", thickness=0.3, density=0.8, width=300.0, height=300.0)
-    layout = lay_out([cut_of([shapely.box(0, 0, 100, 100)], stock=card)], SheetSettings(), PLACES)
+    layout = lay_out(work_of([cut_of([shapely.box(0, 0, 100, 100)], stock=card)]), SheetSettings())
     assert figures_of(layout, None).stocks[0].weight == pytest.approx(2.4)
 
 
@@ -247,7 +248,7 @@ def test_a_placement_whose_piece_is_gone_or_has_outgrown_its_place_is_told_and_l
         scale=200.0,
     )
     settings = SheetSettings(size=SHEET, nested=True, placements=(last,))
-    layout = lay_out(grown, settings, larger)
+    layout = lay_out(Work(tuple(grown), larger), settings)
     assert layout.unplaced == (last,)
     assert_sound(layout, grown, 3.0, 1)
 
@@ -267,10 +268,10 @@ def test_a_tighter_layout_is_kept_and_comes_back_the_same(roll):
     stock = Stock("Film", "paper", width=304.0, height=None if roll else 304.0)
     cuts = [cut_of(strewn(np.random.default_rng(8), 14), stock=stock)]
     settings = SheetSettings(nested=True)
-    quick = lay_out(cuts, settings, PLACES)
-    found = tighter(cuts, settings, PLACES, 3.0)
+    quick = lay_out(work_of(cuts), settings)
+    found = tighter(work_of(cuts), settings, 3.0)
     assert found.tried > 1
-    layout = lay_out(cuts, msgspec.structs.replace(settings, placements=found.placements), PLACES)
+    layout = lay_out(work_of(cuts), msgspec.structs.replace(settings, placements=found.placements))
     assert not layout.unplaced and not any(one.clashes for sheet in layout.sheets for one in sheet.laid)
     assert_sound(layout, cuts, 3.0, 1)
     ours, before = used_length(layout, 292.0), used_length(quick, 292.0)
@@ -287,7 +288,7 @@ def test_a_search_is_called_off():
         raise Cancelled
 
     with pytest.raises(Cancelled):
-        tighter([cut_of(strewn(np.random.default_rng(8), 14))], SheetSettings(nested=True), PLACES, 60.0, stop)
+        tighter(work_of([cut_of(strewn(np.random.default_rng(8), 14))]), SheetSettings(nested=True), 60.0, stop)
 
 
 def test_what_must_not_be_cut_on_a_machine_is_refused_with_its_reason():

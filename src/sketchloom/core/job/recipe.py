@@ -15,7 +15,7 @@ from sketchloom.core.palette import Colour, is_key
 from sketchloom.core.picture import Row, check_row
 from sketchloom.core.regions import SeparateSettings
 from sketchloom.core.scale import FinishSettings, check_size
-from sketchloom.core.sheets import SheetSettings, check_sheets
+from sketchloom.core.sheets import OF, SheetSettings, check_sheets
 from sketchloom.core.stock import check_stock
 from sketchloom.core.tidy import TidySettings, check_tidy
 
@@ -274,7 +274,7 @@ def _check_findings(check: CheckSettings) -> None:
 def _check_sheets(sheets: SheetSettings) -> None:
     check_sheets(sheets)
     for one in sheets.placements:
-        _check_layer_key(one.layer.removesuffix(" centre"))
+        _check_layer_key(one.layer.rpartition(OF)[2].removesuffix(" centre"))
 
 
 _CHECKS: dict[str, Callable[[Any], None]] = {

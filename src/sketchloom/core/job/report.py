@@ -94,7 +94,7 @@ def _figures(layer: Layer) -> dict[str, Any]:
 
 def _layers(result: Result) -> list[dict[str, Any]]:
     """Layers that are sent, bottom first."""
-    names = names_of(result.stack.cuts)
+    names = names_of(result.stack.cuts.cuts)
     return [
         {
             "id": names[layer.key],

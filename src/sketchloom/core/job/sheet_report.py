@@ -7,7 +7,8 @@ from typing import Any
 import shapely
 
 from sketchloom.core.cut import Cut
-from sketchloom.core.sheets import Laid, Layout, Sheet, figures_of
+from sketchloom.core.send import names_of
+from sketchloom.core.sheets import Laid, Layout, Sheet, Work, figures_of
 from sketchloom.core.stock import Cutter
 
 __all__ = ["sheet_names", "sheet_report"]
@@ -24,18 +25,20 @@ def _plain(text: str) -> str:
     return "-".join(re.findall("[a-z0-9]+", text.lower()))
 
 
-def sheet_report(layout: Layout, cutter: Cutter | None, files: Mapping[str, str]) -> dict[str, Any]:
+def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mapping[str, str]) -> dict[str, Any]:
     """Give the report: sizes in mm, areas in mm2, times in s.
 
     Parameters
     ----------
     layout : Layout
+    work : Work
+        What was laid.
     cutter : Cutter or None
     files : mapping
         Files of sheets, by their names.
     """
     figures = figures_of(layout, cutter)
-    names = sheet_names(layout)
+    names, ids = sheet_names(layout), names_of(work.every)
     timing = figures.timing
     return {
         "sheets": [_sheet(sheet, name, files.get(name)) for sheet, name in zip(layout.sheets, names, strict=True)],
@@ -66,6 +69,11 @@ def sheet_report(layout: Layout, cutter: Cutter | None, files: Mapping[str, str]
                 "time_s": round(one.timing.time, 3),
             }
             for one in figures.stocks
+        ],
+        "guests": [
+            {"layer": cut.key, "id": ids[cut.key], "name": cut.name}
+            for cut in work.every
+            if not work.is_own(cut.key) and any(cut in group.cuts for group in layout.groups)
         ],
         "apart": list(layout.apart),
         "unplaced": len(layout.unplaced),

@@ -38,7 +38,7 @@ class SvgWriter:
             f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
             f'viewBox="0 0 {width} {height}">\n'
         ]
-        names = names_of(stack)
+        names = names_of(stack.cuts)
         for layer in stack.cuts:
             if layers is not None and not any(layer is wanted for wanted in layers):
                 continue

@@ -1,6 +1,7 @@
 """What every format's writer does: write cuts, and read them back."""
 
 import re
+from collections.abc import Iterable
 from typing import Protocol
 
 from sketchloom.core.cut import Cut, CutStack
@@ -31,10 +32,10 @@ class Writer(Protocol):
         """Read a file back with a reader that is not ours and compare every path; raises WriteError."""
 
 
-def names_of(stack: CutStack) -> dict[str, str]:
+def names_of(cuts: Iterable[Cut]) -> dict[str, str]:
     """Names of cuts by their key, of letters that every system takes: what comes or goes beside one changes none."""
     out: dict[str, str] = {}
-    for cut in stack.cuts:
+    for cut in cuts:
         words = dict.fromkeys(_plain(text) for text in (cut.key, cut.name))
         name = "layer-" + ("-".join(word for word in words if word) or "ink")
         count = sum(other == name or other.startswith(name + "--") for other in out.values())
@@ -67,7 +68,7 @@ def files_of(writer: Writer, stack: CutStack, each: bool) -> dict[str, bytes]:
     """
     parts: dict[str, Part | None] = {"": None}
     if each:
-        names = names_of(stack)
+        names = names_of(stack.cuts)
         parts = {f"-{names[cut.key]}": (cut,) for cut in stack.cuts}
     files = {name: writer.write(stack, part) for name, part in parts.items()}
     for name, data in files.items():

@@ -6,10 +6,10 @@ from typing import NamedTuple
 import shapely
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.picture import Point
-from sketchloom.core.sheets.layout import Design, Group, Laid, Layout
+from sketchloom.core.sheets.layout import Group, Laid, Layout
 from sketchloom.core.sheets.parts import Body, Item
 from sketchloom.core.sheets.settings import Placement
+from sketchloom.core.sheets.work import Work
 
 __all__ = ["Finder", "Where", "placed", "with_laid"]
 
@@ -61,29 +61,31 @@ class Where(NamedTuple):
     turn: float
 
 
-def placed(group: Group, where: Sequence[Where], design: Design) -> list[Placement]:
+def placed(group: Group, where: Sequence[Where], work: Work) -> list[Placement]:
     """Give what the recipe keeps of pieces that were laid."""
+    layers = [one.item.body.layer for one in where]
     inside = [one.item.body.largest.shape.representative_point() for one in where]
-    places: Sequence[Point] = design.to_source([(point.x, point.y) for point in inside]) if where else ()
+    places = work.in_source(layers, [(point.x, point.y) for point in inside]).tolist()
+    scales = [work.design_of(layer).scale for layer in layers]
     return [
         Placement(
             layer=one.item.body.layer,
             copy=one.item.copy,
-            at=at,
-            area=one.item.body.area / design.scale**2,
-            scale=design.scale,
+            at=(at[0], at[1]),
+            area=one.item.body.area / scale**2,
+            scale=scale,
             group=group.key,
             sheet=one.sheet,
             x=one.x,
             y=one.y,
             turn=one.turn,
         )
-        for one, at in zip(where, places, strict=True)
+        for one, at, scale in zip(where, places, scales, strict=True)
     ]
 
 
 def with_laid(
-    before: Iterable[Placement], layout: Layout, design: Design, laid: Laid, group: Group, to: Where
+    before: Iterable[Placement], layout: Layout, work: Work, laid: Laid, group: Group, to: Where
 ) -> tuple[Placement, ...]:
     """Lay a piece elsewhere by hand.
 
@@ -95,7 +97,7 @@ def with_laid(
     before : iterable of Placement
         Those of the recipe.
     layout : Layout
-    design : Design
+    work : Work
     laid : Laid
         The piece, where it lies now.
     group : Group
@@ -112,4 +114,4 @@ def with_laid(
     ]
     lost = set(layout.unplaced)
     others = [one for one in before if one.group != group.key or one in lost]
-    return (*others, *placed(group, [*kept, to], design))
+    return (*others, *placed(group, [*kept, to], work))

@@ -1,10 +1,9 @@
 """What shares sheets: cuts of one stock and one colour, and the sheets that they are cut from."""
 
-from collections.abc import Sequence
-
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.settings import SheetSettings
+from sketchloom.core.sheets.work import Work
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter, Stock
 from sketchloom.core.units import MM_PER_INCH
 
@@ -16,13 +15,18 @@ _COMMON = (12 * MM_PER_INCH, 12 * MM_PER_INCH)
 """mm; of a sheet where no stock says its size."""
 
 
-def groups_of(cuts: Sequence[Cut], settings: SheetSettings) -> tuple[Group, ...]:
-    """Sort cuts by stock and colour, in the order in which they lie; drawn lines go with the layer that they are of."""
-    layers = {cut.ink.key: cut for cut in reversed(cuts) if cut.kind == "cut"}
+def groups_of(work: Work, settings: SheetSettings) -> tuple[Group, ...]:
+    """Sort cuts by stock and colour, in the order in which they lie; drawn lines go with the layer that they are of.
+
+    Of other jobs only what goes on sheets of the job itself is laid.
+    """
+    layers = {cut.ink.key: cut for cut in reversed(work.every) if cut.kind == "cut"}
     found: dict[tuple[Stock | None, str], list[Cut]] = {}
-    for cut in cuts:
+    for cut in work.every:
         owner = layers.get(cut.ink.key, cut) if cut.kind != "cut" else cut
-        found.setdefault((owner.stock, owner.colour), []).append(cut)
+        same = owner.stock, owner.colour
+        if work.is_own(cut.key) or same in found:
+            found.setdefault(same, []).append(cut)
     names = [
         stock.name if stock is not None and stock.colour else f"{stock.name} {own[0].name}" if stock else own[0].name
         for (stock, _), own in found.items()

@@ -6,19 +6,19 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.board import Board, Shape, Spot, cell_of
 from sketchloom.core.sheets.boxes import lay_boxes
 from sketchloom.core.sheets.by_hand import Finder
 from sketchloom.core.sheets.groups import groups_of
-from sketchloom.core.sheets.layout import Design, Group, Laid, Layout, Sheet
+from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import SLACK, Body, Item, bodies_of
 from sketchloom.core.sheets.settings import Placement, SheetSettings
+from sketchloom.core.sheets.work import Work
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["Design", "Filled", "Filling", "Spotted", "best_filling", "items_of", "lay_out"]
+__all__ = ["Filled", "Filling", "Spotted", "best_filling", "items_of", "lay_out"]
 
 _FINE, _COARSE = 0.6, 1.0
 """mm of a cell, for few pieces and for many."""
@@ -184,26 +184,24 @@ def _bodies(group: Group, filling: Filling) -> _Bodies:
     return out
 
 
-def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: Tick = no_tick) -> Layout:
-    """Lay cuts on sheets.
+def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout:
+    """Lay work on sheets.
 
     Parameters
     ----------
-    cuts : sequence of Cut
-        mm; all that is sent.
+    work : Work
     settings : SheetSettings
-    design : Design
-        Brings places of hand and search to mm.
     tick : callable
 
     Returns
     -------
     Layout
-        The same for the same cuts and settings, to the last digit.
+        The same for the same work and settings, to the last digit.
     """
-    groups = groups_of(cuts, settings)
+    groups = groups_of(work, settings)
     sheets: list[Sheet] = []
-    lost: list[Placement] = [one for one in settings.placements if all(one.group != group.key for group in groups)]
+    laid = [one for one in settings.placements if not work.waits(one.layer)]
+    lost: list[Placement] = [one for one in laid if all(one.group != group.key for group in groups)]
     too_large: list[Item] = []
     apart: list[str] = []
     for place, group in enumerate(groups):
@@ -214,9 +212,10 @@ def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: 
         bodies = _bodies(group, Filling(group, settings, []))
         too_large += [Item(body, 1) for body in bodies.too_large]
         apart += bodies.apart
-        items = _in_copies(bodies, settings)
+        items = _in_copies(bodies, settings, work)
         filling = Filling(group, settings, items)
-        fixed, rest, gone = _by_hand(filling, items, design)
+        own = [one for one in laid if one.group == group.key]
+        fixed, rest, gone = _by_hand(filling, items, own, work) if own else ([], items, [])
         lost += gone
         best = best_filling(filling, rest, fixed, own_tick)
         sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
@@ -225,18 +224,24 @@ def lay_out(cuts: Sequence[Cut], settings: SheetSettings, design: Design, tick: 
     return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)))
 
 
-def _in_copies(bodies: _Bodies, settings: SheetSettings) -> list[Item]:
-    many = settings.copies * len(bodies.fitting)
+def _in_copies(bodies: _Bodies, settings: SheetSettings, work: Work) -> list[Item]:
+    copies = [work.copies_of(body.layer, settings.copies) for body in bodies.fitting]
+    many = sum(copies)
     if many > _MOST_ITEMS:
         raise ArgumentError(
             f"{many} pieces are more than can be laid; take fewer copies, {_MOST_ITEMS} pieces at most."
         )
-    return [Item(body, copy) for copy in range(1, settings.copies + 1) for body in bodies.fitting]
+    return [
+        Item(body, copy)
+        for copy in range(1, max(copies, default=0) + 1)
+        for body, most in zip(bodies.fitting, copies, strict=True)
+        if copy <= most
+    ]
 
 
-def items_of(group: Group, settings: SheetSettings) -> list[Item]:
+def items_of(group: Group, settings: SheetSettings, work: Work) -> list[Item]:
     """Give all that is to be laid of a group and fits on its sheets."""
-    return _in_copies(_bodies(group, Filling(group, settings, [])), settings)
+    return _in_copies(_bodies(group, Filling(group, settings, [])), settings, work)
 
 
 def by(order: Order) -> Callable[[Item], tuple[float, int]]:
@@ -285,19 +290,17 @@ def _boxed(filling: Filling, items: Sequence[Item]) -> Filled | None:
 
 
 def _by_hand(
-    filling: Filling, items: Sequence[Item], design: Design
+    filling: Filling, items: Sequence[Item], own: Sequence[Placement], work: Work
 ) -> tuple[list[tuple[int, Spotted]], list[Item], list[Placement]]:
     """What a hand or a search laid, what is left to lay, and placements that hold no more."""
-    own = [one for one in filling.settings.placements if one.group == filling.group.key]
-    if not own:
-        return [], list(items), []
     fixed: list[tuple[int, Spotted]] = []
     lost: list[Placement] = []
     finder = Finder(items)
     boards: dict[int, Board] = {}
-    points = design.to_page([one.at for one in own])
+    points = work.on_page([one.layer for one in own], [one.at for one in own])
     for one, at in zip(own, points, strict=True):
-        item = finder.found(one, at, design.scale)
+        scale = work.design_of(one.layer).scale
+        item = finder.found(one, at, scale)
         if item is None:
             lost.append(one)
             continue
@@ -305,7 +308,7 @@ def _by_hand(
         spot = Spot(one.x - filling.group.usable[0], one.y - filling.group.usable[1])
         board = boards.setdefault(one.sheet, filling.board())
         clear = board.clear(shape, spot)
-        if not clear and abs(one.scale / design.scale - 1) > _SAME_SCALE:
+        if not clear and abs(one.scale / scale - 1) > _SAME_SCALE:
             lost.append(one)  # it was laid for another size
             finder.left[id(item.body), item.copy] = item
             continue

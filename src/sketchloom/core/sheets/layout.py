@@ -1,6 +1,5 @@
 """What laying out gives: sheets with what lies on them, and what found no place."""
 
-from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -12,21 +11,12 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut import Cut
-from sketchloom.core.picture import Point
 from sketchloom.core.sheets.parts import Item, Part, turned
 from sketchloom.core.sheets.settings import Placement
 from sketchloom.core.stock import Stock
 from sketchloom.core.units import FINEST
 
-__all__ = ["Design", "Group", "Laid", "Layout", "Sheet"]
-
-
-class Design(NamedTuple):
-    """How a design lies in the picture: from the source to mm of its page and back, and mm of a length of 1 there."""
-
-    to_page: Callable[[Sequence[Point]], Floats]
-    to_source: Callable[[Sequence[Point]], Sequence[Point]]
-    scale: float
+__all__ = ["Group", "Laid", "Layout", "Sheet"]
 
 
 class Group(NamedTuple):

@@ -13,15 +13,15 @@ from typing import NamedTuple
 import numpy as np
 
 from sketchloom.core.arrays import Floats
-from sketchloom.core.cut import Cut
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.by_hand import Where, placed
 from sketchloom.core.sheets.groups import groups_of
 from sketchloom.core.sheets.lay import Filled, Filling, best_filling, items_of
-from sketchloom.core.sheets.layout import Design, Group
+from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Item
 from sketchloom.core.sheets.settings import Placement, SheetSettings
 from sketchloom.core.sheets.strip import packed_strip
+from sketchloom.core.sheets.work import Work
 
 __all__ = ["Gain", "Tighter", "tighter"]
 
@@ -50,9 +50,7 @@ class Tighter(NamedTuple):
     tried: int
 
 
-def tighter(
-    cuts: Sequence[Cut], settings: SheetSettings, design: Design, seconds: float, tick: Tick = no_tick
-) -> Tighter:
+def tighter(work: Work, settings: SheetSettings, seconds: float, tick: Tick = no_tick) -> Tighter:
     """Search on from the quick way for so many seconds, shared among the stocks of which there are several pieces.
 
     It goes by the clock, so another run may find another layout; what it gives
@@ -60,17 +58,17 @@ def tighter(
     a hand or a search laid something already are left as they are.
     """
     laid = {one.group for one in settings.placements}
-    groups = [group for group in groups_of(cuts, settings) if group.key not in laid]
-    work = [(group, items) for group in groups if len(items := items_of(group, settings)) > 1]
+    groups = [group for group in groups_of(work, settings) if group.key not in laid]
+    tried_on = [(group, items) for group in groups if len(items := items_of(group, settings, work)) > 1]
     out, gains, tried = list(settings.placements), list[Gain](), 0
-    for place, (group, items) in enumerate(work):
+    for place, (group, items) in enumerate(tried_on):
 
         def own_tick(done: float, place: int = place) -> None:
-            tick((place + done) / len(work))
+            tick((place + done) / len(tried_on))
 
         filling = Filling(group, settings, items)
         first = best_filling(filling, items, ())
-        best, many = _search(filling, items, first, seconds / len(work), own_tick)
+        best, many = _search(filling, items, first, seconds / len(tried_on), own_tick)
         tried += many
         if best is not first:
             fewer = first.used[0] - best.used[0]
@@ -80,7 +78,7 @@ def tighter(
                 for sheet, board in enumerate(best.boards)
                 for one in board
             ]
-            out += placed(group, where, design)
+            out += placed(group, where, work)
     return Tighter(tuple(out), tuple(gains), tried)
 
 

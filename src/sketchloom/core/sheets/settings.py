@@ -63,6 +63,8 @@ class SheetSettings(msgspec.Struct, frozen=True):
     otherwise: tuple[str, ...] = ()
     """Keys of stocks that are laid the other way."""
     flip: Literal["auto", "on", "off"] = "auto"
+    shared: bool = False
+    """Whether the work of other open jobs goes on the same sheets, where stock and colour are the same."""
     placements: tuple[Placement, ...] = ()
 
     def nests(self, group: str) -> bool:

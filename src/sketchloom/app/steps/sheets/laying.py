@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QToolButton
 
 from sketchloom.app.controls import Choice, Number, narrow_box
 from sketchloom.app.fields import Card, LengthField, faded
@@ -79,6 +79,10 @@ class LayingCard(Card):
         self.copies.setAccessibleName("Copies of the whole design")
         self.copies.valueChanged.connect(lambda many: step.change("Copies", copies=many))
         self.row("Copies of the design", self.copies)
+        self.shared = QCheckBox("With the other open jobs")
+        self.shared.setToolTip("Their layers of the same stock and colour go on the same sheets")
+        self.shared.clicked.connect(lambda on: step.change("Common sheets", shared=on))
+        self.body.addWidget(self.shared)
         self.search = QPushButton("Find a tighter layout")
         self.search.setToolTip("Tries other orders and turns for 10 seconds and keeps what takes less; Esc stops it")
         self.anew = QPushButton("Lay all anew")
@@ -124,6 +128,8 @@ class LayingCard(Card):
         self.copies.blockSignals(True)
         self.copies.setValue(settings.copies)
         self.copies.blockSignals(False)
+        self.shared.setChecked(settings.shared)
+        self.shared.setVisible(settings.shared or bool(self._step.layouts.others))
         self.search.setEnabled(can_search and not searching)
         self.search.setText("Looking…" if searching else "Find a tighter layout")
         self.anew.setVisible(bool(settings.placements))

@@ -50,14 +50,19 @@ class SheetsCard(Card):
             return
         self._shown = id(layout), trouble, unit
         sheets = layout.sheets if layout is not None else ()
+        work = self._step.layouts.work
+        is_own = lambda layer: work is None or work.is_own(layer)  # noqa: E731
         self.aside.setText(str(len(sheets)) if layout is not None else "")
         told = [trouble] if trouble else [] if layout is None else _told(layout, cutter, unit)
+        told += [f"“{name}” has nothing to lay: look at what is wrong with it." for name in self._step.layouts.left_out]
         self.told.setText("\n".join(told))
         self.told.setVisible(bool(told))
         with refilled(self.rows):
             for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
                 many = sum(len(one.item.body.parts) for one in sheet.laid)
-                words = Elided(f"{number}  {sheet.group.name}, {many} piece{'s' * (many != 1)}")
+                others = sum(len(one.item.body.parts) for one in sheet.laid if not is_own(one.item.body.layer))
+                whose = f", {others} of other jobs" if others else ""
+                words = Elided(f"{number}  {sheet.group.name}, {many} piece{'s' * (many != 1)}{whose}")
                 words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
                 self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))

@@ -22,7 +22,7 @@ from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
 from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Result, design_of
+from sketchloom.core.job import Result, work_of
 from sketchloom.core.picture import Point
 from sketchloom.core.scale import check_size
 from sketchloom.core.sheets import Laid, Tighter, Where, check_sheets, with_laid
@@ -88,7 +88,9 @@ class SheetsStep(Step):
         self.changed.connect(lambda: frame.canvas.refit("sheets"))
         self.changed.connect(frame.status.refresh)
         self.changed.connect(lambda: frame.ledger.show_figures(self.layouts.figures))
-        self.sheets.saving.connect(frame.dialogs.save_sheets)
+        self.sheets.saving.connect(
+            lambda: frame.dialogs.save_sheets(self.layouts.work.guests if self.layouts.work is not None else ())
+        )
 
         def look_at(number: int) -> None:
             frame.show_view("Sheets")
@@ -151,13 +153,13 @@ class SheetsStep(Step):
 
     def fit_design(self) -> None:
         """Give the design the finished size at which its largest layer just fits in register on its sheet."""
-        full = self.layouts.full
-        if full is None:
+        full, work, layout = self.layouts.full, self.layouts.work, self.layouts.layout
+        if full is None or work is None or layout is None:
             return
         shares = []
-        for group in full.layout.groups:
+        for group in layout.groups:
             _, _, width, height = group.usable
-            for cut in (cut for cut in group.cuts if cut.path.contours):
+            for cut in (cut for cut in group.cuts if cut.path.contours and work.is_own(cut.key)):
                 left, top, right, bottom = cut.path.bounds
                 across, down = max(right - left, _LINE), max(bottom - top, _LINE)
                 upright = min(width / across, height / down)
@@ -198,7 +200,7 @@ class SheetsStep(Step):
         result = self.model.result
         if self._points is None or result is None or not result.has("picture", "finish", "mended"):
             return None
-        ends = design_of(result.picture, result.finished, result.stack).to_page(self._points)
+        ends = work_of(result).design.to_page(self._points)
         return float(np.hypot(*(ends[1] - ends[0])))
 
     def _show_between(self) -> None:
@@ -252,8 +254,8 @@ class SheetsStep(Step):
             self._lay(self.scene.chosen, found[0].number, x, y, turn)
 
     def _lay(self, laid: Laid, sheet: int, x: float, y: float, turn: float) -> None:
-        layout, design = self.layouts.layout, self.layouts.design
-        if layout is None or design is None:
+        layout, work = self.layouts.layout, self.layouts.work
+        if layout is None or work is None:
             self.model.said.emit("The sheets are still laid out; a moment.")
             self.scene.lifted = None
             self.scene.renew()
@@ -268,7 +270,7 @@ class SheetsStep(Step):
         group = next(one.group for one in layout.sheets if any(other is laid for other in one.laid))
         before = self.model.recipe.sheets.placements
         to = Where(laid.item, sheet, x, y, turn)
-        self.change("Piece moved", placements=with_laid(before, layout, design, laid, group, to))
+        self.change("Piece moved", placements=with_laid(before, layout, work, laid, group, to))
 
     def _on_layout(self) -> None:
         layout = self.layouts.layout

@@ -9,7 +9,7 @@ from sketchloom.core.job.stages.stage import Ask, stage
 from sketchloom.core.layers import Finished, LayerStack, OnPage
 from sketchloom.core.picture import Picture, Point, source_points
 from sketchloom.core.progress import Tick
-from sketchloom.core.sheets import Design, Layout, SheetSettings, lay_out
+from sketchloom.core.sheets import Design, Layout, SheetSettings, Work, lay_out
 
 __all__ = ["design_of"]
 
@@ -35,6 +35,6 @@ def design_of(picture: Picture, finished: Finished, stack: LayerStack) -> Design
 
 @stage("sheets", "sheets", ("mended", "finish", "picture"), lambda recipe: recipe.sheets)
 def sheets(ask: Ask, settings: SheetSettings, tick: Tick) -> Layout:
-    """Lay all that is sent; hidden layers are not."""
+    """Lay all that is sent; hidden layers are not. Other open jobs are not known here."""
     stack: LayerStack = ask("mended").stack
-    return lay_out(stack.cuts.cuts, settings, design_of(ask("picture"), ask("finish"), stack), tick)
+    return lay_out(Work(stack.cuts.cuts, design_of(ask("picture"), ask("finish"), stack)), settings, tick)
