@@ -271,7 +271,8 @@ def test_other_open_jobs_lie_on_the_same_sheets(at_sheets, laid, qtbot, tmp_path
     assert len(guests) == 1 and len(layout.sheets) == len(whole.sheets)
     assert before < step.layouts.figures.timing.cut < before + alone
     rows = [row.text() for row in step.sheets.findChildren(Elided)]
-    assert [row for row in rows if row.endswith("1 of other jobs")]
+    assert [row for row in rows if row.endswith("6 + 1 pieces")]
+    assert "other jobs" in step.takes.cutter.text()
     begin = middle_of(window, guests[0])
     drag(window, qtbot, begin, begin + QPoint(0, round(160 * window.canvas.zoom)))
     layout = laid(window)
@@ -376,7 +377,7 @@ def test_the_size_is_typed_for_two_points(at_sheets, laid, qtbot):
     canvas = window.canvas
     assert canvas.view == "Layers" and canvas.tool is not None
     result = window.model.result
-    places = step.layouts.design.to_source([(0.0, 60.0), (result.finished.size[0], 60.0)])
+    places = step.layouts.work.design.to_source([(0.0, 60.0), (result.finished.size[0], 60.0)])
     drag(window, qtbot, *(canvas.widget_point(place).toPoint() for place in places))
     assert canvas.view == "Sheets" and step.machine.between.mm == pytest.approx(180.0, abs=0.5)
     ratio = 180.0 / step.machine.between.mm

@@ -7,7 +7,7 @@ from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.job import Pipeline, decode_recipe, encode_recipe, sheet_names, sheet_report
+from sketchloom.core.job import Pipeline, decode_recipe, encode_recipe, sheet_names, sheet_report, work_of
 from sketchloom.core.send import names_of, sheet_svg
 from sketchloom.core.sheets import SheetSettings
 from sketchloom.core.stock import CUTTERS
@@ -33,7 +33,7 @@ def written(result) -> list[bytes]:
     ids = names_of(result.stack.cuts.cuts)
     names = sheet_names(result.layout)
     assert len(set(names)) == len(names)
-    assert sheet_report(result.layout, result.recipe.sheets.cutter, {})["unplaced"] == 0
+    assert sheet_report(result.layout, work_of(result), result.recipe.sheets.cutter, {})["unplaced"] == 0
     return [sheet_svg(sheet, ids) for sheet in result.layout.sheets]
 
 

@@ -68,6 +68,22 @@ def test_pieces_of_other_jobs_are_found_again_where_a_hand_or_a_search_laid_them
     }
 
 
+def test_what_found_no_place_stays_listed_when_another_piece_is_moved():
+    work, settings = works(np.random.default_rng(4)), SheetSettings(nested=True)
+    layout = lay_out(work, settings)
+    sheet = layout.sheets[0]
+    first, second = sheet.laid[:2]
+    kept = with_laid((), layout, work, first, sheet.group, Where(first.item, 0, 20.0, 200.0, 0.0))
+    gone = [msgspec.structs.replace(one, at=(90.0, 90.0)) for one in kept[:1]]  # where no piece is
+    settings = msgspec.structs.replace(settings, placements=(*gone, *kept[1:]))
+    again = lay_out(work, settings)
+    assert again.unplaced == tuple(gone)
+    moved = next(one for one in again.sheets[0].laid if one.item.body.area == second.item.body.area)
+    to = Where(moved.item, 0, 150.0, 200.0, 0.0)
+    after = with_laid(settings.placements, again, work, moved, again.sheets[0].group, to)
+    assert lay_out(work, msgspec.structs.replace(settings, placements=after)).unplaced == tuple(gone)
+
+
 def test_a_search_lays_the_work_of_all_jobs_tighter():
     rng = np.random.default_rng(12)
     own, other = cut_of(strewn(rng, 20), INKS[0], CARD), cut_of(strewn(rng, 20), INKS[0], CARD)

@@ -44,7 +44,7 @@ _HELP = (
     "Width of the narrowest place of the layer, pointed tips aside",
     "Width and height of what is cut of the layer, as it lies",
     "Sheets on which the layer lies, in all copies",
-    "Time that the tool is down for the layer, in all copies; of the total with travel and lifts",
+    "Time that the tool is down for the layer, in all copies; the total has travel, lifts and other jobs on its sheets",
 )
 Index = QModelIndex | QPersistentModelIndex
 _TOP = QModelIndex()

@@ -8,7 +8,7 @@ from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
-from sketchloom.core.sheets import Figures, Layout, StockUsed, why_not
+from sketchloom.core.sheets import Figures, Layout, StockUsed, Work, why_not
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 
 __all__ = ["FiguresCard", "SheetsCard"]
@@ -54,6 +54,8 @@ class SheetsCard(Card):
         is_own = lambda layer: work is None or work.is_own(layer)  # noqa: E731
         self.aside.setText(str(len(sheets)) if layout is not None else "")
         told = [trouble] if trouble else [] if layout is None else _told(layout, cutter, unit)
+        if layout is not None and work is not None and work.guests and not _has_guests(layout, work):
+            told.append("No other open job has a layer of a stock and colour that is cut here; give both one stock.")
         told += [f"“{name}” has nothing to lay: look at what is wrong with it." for name in self._step.layouts.left_out]
         self.told.setText("\n".join(told))
         self.told.setVisible(bool(told))
@@ -61,14 +63,23 @@ class SheetsCard(Card):
             for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
                 many = sum(len(one.item.body.parts) for one in sheet.laid)
                 others = sum(len(one.item.body.parts) for one in sheet.laid if not is_own(one.item.body.layer))
-                whose = f", {others} of other jobs" if others else ""
-                words = Elided(f"{number}  {sheet.group.name}, {many} piece{'s' * (many != 1)}{whose}")
+                words = Elided(f"{number}  {sheet.group.name}, {_counted(many - others, others)}")
                 words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
                 self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))
         left = len(sheets) - _MOST_ROWS
         self.more.setText(f"and {left} more" if left > 0 else "")
         self.more.setVisible(left > 0)
+
+
+def _has_guests(layout: Layout, work: Work) -> bool:
+    return any(not work.is_own(cut.key) for group in layout.groups for cut in group.cuts)
+
+
+def _counted(own: int, others: int) -> str:
+    """Say how many pieces lie on a sheet, and how many of other jobs beside them."""
+    beside = f" + {others}" if others else ""
+    return f"{own}{beside} piece{'s' * (own + others != 1)}"
 
 
 def _told(layout: Layout, cutter: Cutter | None, unit: str) -> list[str]:
@@ -144,11 +155,14 @@ class FiguresCard(Card):
         with refilled(self.rows):
             for one in figures.stocks if figures is not None else ():
                 self.rows.addWidget(ListRow(_used(one, unit), swatch(one.group.colour, 14)))
+        work, layout = self._step.layouts.work, self._step.layouts.layout
+        beside = work is not None and layout is not None and _has_guests(layout, work)
         cutter = self._step.model.recipe.sheets.cutter
         machine = cutter or PLAIN_KNIFE
         self.cutter.setText(
             f"By {cutter.name if cutter else 'a plain knife'}: {in_unit(machine.speed, unit, 0)} {unit}/s, "
             f"{in_unit(machine.acceleration, unit, 0)} {unit}/s², a full stop at every corner of more than 30°."
+            + (" The work of other jobs on these sheets is counted." if beside else "")
         )
 
 

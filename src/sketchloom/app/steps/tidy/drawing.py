@@ -1,6 +1,6 @@
 """The card for drawing: what is drawn becomes ink, parts pieces, changes their colour or trims them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -135,6 +135,14 @@ class DrawingCard(Card):
     def _take_length(self, field: LengthField, mm: float) -> None:
         field.show_mm(mm)
         self._tell_fine()
+
+    def offered(self) -> Iterator[tuple[str, str, Callable[[], None]]]:
+        """Give what the finder offers of the card: a key, words and what is done."""
+        for key, form in FORMS.items():
+            yield f"draw-{key}", f"draw: {_lower(form.words)}", lambda key=key: self._step.draw_with(key)
+        for index in range(self.effect.count()):
+            effect, words = self.effect.itemData(index), self.effect.itemText(index)
+            yield f"drawn-{effect}", f"drawing is to {_lower(words)}", lambda effect=effect: self.choose_effect(effect)
 
     def choose_effect(self, key: str) -> None:
         """Choose what a drawn form does."""
@@ -281,6 +289,10 @@ class DrawingCard(Card):
         if effect == "colour":
             return "Change of colour", Split(line=line, ink=self.key)
         return "Part", Split(line=line, gap=self.gap.mm or 0.0)
+
+
+def _lower(words: str) -> str:
+    return f"{words[0].lower()}{words[1:]}"
 
 
 def _thinned(curve: tuple[Point, ...]) -> np.ndarray:

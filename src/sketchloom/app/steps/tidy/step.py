@@ -1,7 +1,6 @@
 """The step where pieces are worked on: chosen, given, parted, drawn; what is too small goes, islands are held."""
 
 from collections.abc import Iterator, Sequence
-from typing import Any
 
 import msgspec
 import numpy as np
@@ -9,7 +8,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QPainterPath
 
 from sketchloom.app.canvas import Outlines, marks_path, outline_path
-from sketchloom.app.canvas.tools import AcrossTool, BridgeTool, ChooseTool, Chosen, PlaceTool, Tool
+from sketchloom.app.canvas.tools import BridgeTool, ChooseTool, Chosen, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
@@ -19,6 +18,7 @@ from sketchloom.app.steps.tidy.halves import HalvesCard
 from sketchloom.app.steps.tidy.islands import IslandsCard
 from sketchloom.app.steps.tidy.leaks import LeaksCard
 from sketchloom.app.steps.tidy.listed import WorkCard
+from sketchloom.app.steps.tidy.placing import Placing
 from sketchloom.app.steps.tidy.shape import ShapeCard
 from sketchloom.app.steps.tidy.small import SmallCard
 from sketchloom.core.arrays import Floats
@@ -54,14 +54,11 @@ class TidyStep(Step):
         self._under = 0
         self._measuring = False
         self._tool: Tool | None = None
-        self._to_place: dict[str, Any] | None = None
-        """Where the choice goes as soon as the last move is done."""
-        self._placing: int | None = None
-        """The gesture that moves by arrows belong to."""
         self._outlines = Outlines()
         self.chosen, self.shape, self.drawing_card = ChosenCard(self), ShapeCard(self), DrawingCard(self)
         self.halves, self.leaks, self.small = HalvesCard(self), LeaksCard(self), SmallCard(self)
         self.islands, self.work = IslandsCard(self), WorkCard(self)
+        self._placing = Placing(self, self.shape.put)
         for card in (self.chosen, self.small, self.leaks):
             self.add(card)
         for card in (self.shape, self.drawing_card, self.halves, self.islands, self.work):
@@ -77,7 +74,7 @@ class TidyStep(Step):
         """Let go of the choice, the axis and what is drawn."""
         super().new_job()
         self.choice = ()
-        self._to_place = None
+        self._placing.wait_no_more()
         self.halves.forget()
         self.drawing_card.forget()
         self.show_axis()
@@ -102,19 +99,8 @@ class TidyStep(Step):
             yield f"tidy-choose-{way}", Command(f"Tidy: choose {words[0].lower()}{words[1:]}", self.here(act), can=some)
         lasso = Command("Tidy: choose by a line round", self.here(lambda: self.draw_with("lasso")), can=there)
         yield "tidy-lasso", lasso
-        for key, form in FORMS.items():
-            act = lambda key=key: self.draw_with(key)  # noqa: E731
-            words = f"{form.words[0].lower()}{form.words[1:]}"
-            yield f"tidy-draw-{key}", Command(f"Tidy: draw: {words}", self.here(act, self.drawing_card), can=there)
-        for index in range(self.drawing_card.effect.count()):
-            effect = self.drawing_card.effect.itemData(index)
-            text = self.drawing_card.effect.itemText(index)
-            act = lambda effect=effect: self.drawing_card.choose_effect(effect)  # noqa: E731
-            words = f"{text[0].lower()}{text[1:]}"
-            yield (
-                f"tidy-drawn-{effect}",
-                Command(f"Tidy: drawing is to {words}", self.here(act, self.drawing_card), can=there),
-            )
+        for key, words, act in self.drawing_card.offered():
+            yield f"tidy-{key}", Command(f"Tidy: {words}", self.here(act, self.drawing_card), can=there)
         for words, button in self.shape.shaping.items():
             name = f"Tidy: the choice: {words[0].lower()}{words[1:]}"
             yield f"tidy-shape-{words.split()[0].lower()}", Command(name, self.here(button.click, self.shape), can=some)
@@ -253,7 +239,7 @@ class TidyStep(Step):
         self.drawing_card.show_tool(tool)
         self._under = 0
         if tool != "handles":
-            self._to_place = self._placing = None
+            self._placing.end()
         self.tool_changed.emit(self._tool)
 
     def _made(self, tool: str) -> Tool:
@@ -264,11 +250,9 @@ class TidyStep(Step):
         pieces = self.pieces
         chosen = pieces.found(self.choice) if tool == "handles" and pieces is not None else []
         if pieces is not None and chosen:
-            return self._handles(pieces, chosen)
+            return self._placing.handles(pieces, chosen)
         if tool in ("move", "copy"):
-            across = AcrossTool("Drag from the chosen pieces to where they are to go.")
-            across.done.connect(lambda ends: self._put(tool, ends))
-            return across
+            return self._placing.across(tool)
         if tool == "bridge":
             bridge = BridgeTool(
                 "Drag from the island across the ink to what holds it; a bridge is dragged along by its handle.",
@@ -282,37 +266,6 @@ class TidyStep(Step):
         choose.done.connect(self._on_chosen)
         choose.sent_away.connect(self.chosen.ground.click)
         return choose
-
-    def _handles(self, pieces: Pieces, chosen: list[int]) -> Tool:
-        """The tool that moves, turns and scales the choice."""
-        left, top, right, bottom = pieces.box(chosen)
-        corners = np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float)
-        made = PlaceTool(source_points(pieces.picture, corners))
-        made.gesture = self._placing
-        made.done.connect(self._place)
-        return made
-
-    def _place(self, how: dict[str, Any]) -> None:
-        """Put the choice elsewhere; what comes before the last is done adds up, and goes with the next result."""
-        before = self._to_place
-        if before is not None:
-            (x, y), (u, v) = before["by"], how["by"]
-            how = {"by": (x + u, y + v), "turn": before["turn"] + how["turn"], "scale": before["scale"] * how["scale"]}
-        self._to_place = how
-        self._place_waiting()
-
-    def _place_waiting(self) -> None:
-        how, tool = self._to_place, self._tool
-        if how is not None and not self.model.stale:
-            self._to_place = None
-            gesture = tool.gesture if isinstance(tool, PlaceTool) else self._placing
-            self._placing = gesture
-            self.shape.put("Put elsewhere", gesture, **how)
-
-    def _put(self, tool: str, ends: tuple[Point, Point]) -> None:
-        (x, y), (u, v) = ends
-        self.shape.put("Copy" if tool == "copy" else "Move", by=(u - x, v - y), copy=tool == "copy")
-        self.draw_with("choose")
 
     def _lay(self, ends: tuple[Point, Point]) -> None:
         self.add_work("Lay a bridge", Bridge(first=ends[0], last=ends[1], width=self.islands.width.mm or 2.0))
@@ -396,7 +349,7 @@ class TidyStep(Step):
         for card in self._shown_cards():
             card.show_result(result)
         self._rests.start()
-        self._place_waiting()
+        self._placing.go_on()
         if self.drawing == "handles" and not result.preview:  # they lie where the choice lies now
             self.drawing = None
             self.draw_with("handles")
