@@ -158,6 +158,8 @@ def test_the_preset_of_both_names_goes_before_that_of_their_kinds():
     kinds, names = Preset("Kinds", "card", "knife"), Preset("Names", "red card", knife.name.upper())
     assert preset_for((kinds,), card, knife) is kinds
     assert preset_for((kinds, names), card, knife) is names
+    machine = Preset("Machine", "card", knife.name)
+    assert preset_for((kinds, machine), card, knife) is machine
     assert (
         preset_for((kinds, names), Stock("Felt", "fabric"), knife) is None and preset_for((kinds,), None, knife) is None
     )

@@ -1,11 +1,14 @@
 """The work of several jobs on common sheets: each piece once, apart, and found again in its own picture."""
 
+import dataclasses
+
 import msgspec
 import numpy as np
 import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sketchloom.core.curves import Path
 from sketchloom.core.sheets import Design, Guest, SheetSettings, Where, Work, lay_out, tighter, with_laid
 from sketchloom.core.stock import Stock
 from tests.conftest import tries
@@ -66,6 +69,22 @@ def test_pieces_of_other_jobs_are_found_again_where_a_hand_or_a_search_laid_them
     assert {one.layer for one in lay_out(fewer, msgspec.structs.replace(settings, placements=kept)).unplaced} == {
         to.item.body.layer
     }
+
+
+def test_drawn_lines_of_another_job_go_with_its_own_layer_though_an_ink_here_has_the_same_key():
+    red, blue = Stock("Red card", "card", "#cc0000"), Stock("Blue card", "card", "#0000cc")
+    rng = np.random.default_rng(5)
+    own = (cut_of(strewn(rng, 1), INKS[0], red), cut_of(strewn(rng, 1), INKS[1], blue))
+    layer = cut_of(strewn(rng, 1), INKS[0], blue)
+    line = np.array([[5, 20], [20, 20], [35, 20], [50, 20]], float)
+    pen = dataclasses.replace(
+        layer, key=f"{INKS[0]} centre", kind="draw", stock=None, widths=(0.5,),
+        path=Path((line,), (np.ones(1, bool),), (True,)),
+    )  # fmt: skip
+    layout = lay_out(Work(own, PLACES, (Guest("Tags", (layer, pen), ELSEWHERE, 1),)), SheetSettings())
+    assert [[cut.key for cut in group.cuts] for group in layout.groups] == [
+        [INKS[0]], [INKS[1], f"Tags//{INKS[0]}", f"Tags//{INKS[0]} centre"]
+    ]  # fmt: skip
 
 
 def test_what_found_no_place_stays_listed_when_another_piece_is_moved():

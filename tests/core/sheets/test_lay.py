@@ -15,7 +15,12 @@ from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError, Cancelled
 from sketchloom.core.sheets import Placement, SheetSettings, Work, check_sheets, figures_of, lay_out, tighter
+from sketchloom.core.sheets.board import Board
+from sketchloom.core.sheets.boxes import lay_boxes
 from sketchloom.core.sheets.cells import rings_of, touched
+from sketchloom.core.sheets.groups import groups_of
+from sketchloom.core.sheets.lay import Filling, items_of
+from sketchloom.core.sheets.strip import packed_strip
 from sketchloom.core.stock import CUTTERS, Stock, find_cutter, refusal
 from tests.conftest import tries
 from tests.core.sheets.drawn import (
@@ -30,6 +35,7 @@ from tests.core.sheets.drawn import (
     work_of,
 )
 
+NESTED = SheetSettings(nested=True)
 SHEET = (304.0, 304.0)
 """mm; 292 x 292 of it can be used."""
 
@@ -131,7 +137,7 @@ def test_pieces_that_hang_together_by_a_point_are_parted_and_none_is_lost():
     assert [part.shape.area for one in sheet.laid for part in one.item.body.parts] == [1600, 1600]
     one, other = (laid.shapes[0] for laid in sheet.laid)
     assert one.distance(other) >= 3.0
-    ((_, path),) = sheet.paths.values()
+    ((_, path),) = sheet.strokes
     assert sorted(np.abs(path.areas)) == pytest.approx([1600, 1600])
     kept_together = lay([knot()], nested=False).sheets[0].laid
     assert len(kept_together) == 1 and len(kept_together[0].item.body.parts) == 2
@@ -162,7 +168,7 @@ def test_layers_of_one_stock_and_colour_share_sheets_and_others_do_not():
     ]
     layout = lay_out(work_of(cuts), SheetSettings(nested=True))
     assert [group.name for group in layout.groups] == ["Red card", f"Card {INKS[2][1:]}"]
-    assert [tuple(sheet.paths) for sheet in layout.sheets] == [(INKS[0], INKS[1]), (INKS[2],)]
+    assert [tuple(cut.key for cut, _ in sheet.strokes) for sheet in layout.sheets] == [(INKS[0], INKS[1]), (INKS[2],)]
 
 
 def test_a_layer_in_register_keeps_its_pieces_where_they_are_to_each_other():
@@ -283,6 +289,33 @@ def test_a_tighter_layout_is_kept_and_comes_back_the_same(roll):
         assert ours == before
 
 
+def test_a_search_leaves_alone_what_was_laid_already():
+    settings = SheetSettings(nested=True)
+    work = work_of([cut_of(strewn(np.random.default_rng(9), 14))])
+    found = tighter(work, settings, 2.0)
+    laid = (
+        found.placements or tighter(work_of([cut_of(strewn(np.random.default_rng(3), 14))]), settings, 2.0).placements
+    )
+    again = tighter(work, msgspec.structs.replace(settings, placements=laid), 1.0)
+    assert laid and again.placements == laid and not again.gains and not again.tried
+
+
+def test_a_packed_strip_that_does_not_hold_on_the_outlines_is_not_taken(monkeypatch):
+    film = Stock("Film", "heat-transfer film", width=280.0, height=None)
+    (group,), settings = groups_of(work_of([cut_of(strewn(np.random.default_rng(2), 6), stock=film)]), NESTED), NESTED
+    items = items_of(group, settings, work_of(group.cuts))
+    filling = Filling(group, settings, items)
+    assert packed_strip(filling, items, 1.5) is not None
+    monkeypatch.setattr(Board, "clear", lambda *_: False)
+    assert packed_strip(filling, items, 1.5) is None
+
+
+def test_boxes_are_turned_only_where_they_may_be():
+    assert lay_boxes([(90.0, 10.0)], (20.0, 100.0), 1.0, turns=False, roll=False) is None
+    (box,) = lay_boxes([(90.0, 10.0)], (20.0, 100.0), 1.0, turns=True, roll=False)
+    assert box.turned
+
+
 def test_a_search_is_called_off():
     def stop(done: float) -> None:
         raise Cancelled
@@ -343,9 +376,10 @@ def test_drawn_lines_lie_on_the_sheets_of_their_layer_and_in_register_move_with_
     )  # fmt: skip
     together = lay([layer, pen], nested=False, size=None)
     assert len(together.groups) == len(together.sheets) == 1 and len(together.sheets[0].laid) == 1
-    assert list(together.sheets[0].paths) == [INKS[0], f"{INKS[0]} centre"]
+    (drawn, path), (own, _) = together.sheets[0].strokes  # drawn while the piece is held
+    assert (drawn.key, own.key) == (pen.key, INKS[0])
     (one,) = together.sheets[0].laid
-    assert np.allclose(together.sheets[0].paths[pen.key][1].contours[0], one.lay(line))
+    assert np.allclose(path.contours[0], one.lay(line))
     apart = lay([layer, pen], nested=True, size=None)
     assert len(apart.groups) == 1 and len(apart.sheets[0].laid) == 2
 

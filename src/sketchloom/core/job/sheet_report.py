@@ -80,6 +80,7 @@ def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mappi
         "cutter": cutter.name if cutter is not None else None,
         "cut_length_mm": round(timing.cut, 3),
         "travel_mm": round(timing.travel, 3),
+        "travel_before_mm": round(figures.travel_before, 3),
         "cut_time_s": round(timing.cut_time, 3),
         "time_s": round(timing.time, 3),
         "cost": round(figures.cost, 4),

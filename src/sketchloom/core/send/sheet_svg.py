@@ -32,9 +32,12 @@ def sheet_svg(sheet: Sheet, names: Mapping[str, str]) -> bytes:
     width, height = map(number, sheet.size)
     parts: dict[str, list[str]] = {"cuts": [], "pens": []}
     meant: dict[str, list[Path]] = {"cuts": [], "pens": []}
-    for cut, path in sheet.paths.values():
+    times = dict[str, int]()
+    for cut, path in sheet.strokes:
         group = "cuts" if cut.kind == "cut" else "pens"
-        parts[group].append(_element(cut, path, names[cut.key]))
+        times[cut.key] = times.get(cut.key, 0) + 1
+        again = f"--again-{times[cut.key]}" if times[cut.key] > 1 else ""
+        parts[group].append(_element(cut, path, names[cut.key] + again))
         meant[group].append(path)
     groups = [
         f'<g id="{key}"{_PEN if key == "pens" else ""}>\n{"".join(some)}</g>\n'

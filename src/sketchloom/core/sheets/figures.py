@@ -35,6 +35,8 @@ class Figures(NamedTuple):
     stocks: tuple[StockUsed, ...]
     timing: Timing
     layers: dict[str, LayerUse]
+    travel_before: float
+    """mm, were contours cut as the layers' files have them."""
 
     @property
     def sheets(self) -> int:
@@ -52,15 +54,19 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
     cutter = cutter or PLAIN_KNIFE
     out, whole = [], Timing(0.0, 0.0, 0.0, 0.0)
     layers: dict[str, LayerUse] = {}
+    before = 0.0
     for group in layout.groups:
         sheets = layout.of_group(group.key)
         timing = Timing(0.0, 0.0, 0.0, 0.0)
         for sheet in sheets:
-            timing = timing.with_(timing_of((path for _, path in sheet.paths.values()), cutter))
-            for key, (_, path) in sheet.paths.items():
-                before = layers.get(key, LayerUse(0, 0.0))
+            timing = timing.with_(timing_of((path for _, path in sheet.strokes), cutter))
+            before += timing_of((run.path for run in sheet.as_filed), cutter).travel
+            for key in dict.fromkeys(cut.key for cut, _ in sheet.strokes):
+                known = layers.get(key, LayerUse(0, 0.0))
+                layers[key] = LayerUse(known.sheets + 1, known.cut_time)
+            for of, path in sheet.strokes:
                 took = seconds_of(stretches_of(path), cutter.speed, cutter.acceleration).sum()
-                layers[key] = LayerUse(before.sheets + 1, before.cut_time + float(took))
+                layers[of.key] = layers[of.key]._replace(cut_time=layers[of.key].cut_time + float(took))
         area = sum(sheet.size[0] * sheet.size[1] for sheet in sheets)
         cut = sum(sheet.area for sheet in sheets)
         roll = sum(sheet.size[1] for sheet in sheets) if group.roll else 0.0
@@ -72,4 +78,4 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
         waste = 1 - cut / area if area else 0.0
         out.append(StockUsed(group, len(sheets), roll, area, waste, cost, weight, timing))
         whole = whole.with_(timing)
-    return Figures(tuple(out), whole, layers)
+    return Figures(tuple(out), whole, layers, before)

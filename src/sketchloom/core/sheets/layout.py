@@ -12,6 +12,7 @@ from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.parts import Item, Part, turned
+from sketchloom.core.sheets.runs import Run, in_cutting_order, strokes_of
 from sketchloom.core.sheets.settings import Placement
 from sketchloom.core.stock import Stock
 from sketchloom.core.units import FINEST
@@ -114,18 +115,29 @@ class Sheet:
         return sum(part.shape.area for one in self.laid for part in one.item.body.parts if part.cut.kind == "cut")
 
     @cached_property
-    def paths(self) -> dict[str, tuple[Cut, Path]]:
-        """What each cut has on it, by its key, in the order of layers."""
-        out: dict[str, tuple[Cut, Path]] = {}
-        for cut in self.group.cuts:
-            own = [one.path(part) for one in self.laid for part in one.item.body.parts if part.cut.key == cut.key]
-            if own:
-                contours = tuple(contour for path in own for contour in path.contours)
-                straight = tuple(flags for path in own for flags in path.straight)
-                some_open = any(any(path.open) for path in own)
-                is_open = tuple(not closed for path in own for closed in path.closed) if some_open else ()
-                out[cut.key] = cut, Path(contours, straight, is_open)
-        return out
+    def as_filed(self) -> tuple[Run, ...]:
+        """All contours on it as the layers' files have them: layer by layer, copy by copy, from their first points."""
+        place = {cut.key: number for number, cut in enumerate(self.group.cuts)}
+        out: list[tuple[tuple[int, int, int], Run]] = []
+        for one in self.laid:
+            for part in one.item.body.parts:
+                path = one.path(part)
+                for number, contour, straight, closed in zip(
+                    part.contours, path.contours, path.straight, path.closed, strict=True
+                ):
+                    rank = place[part.cut.key], one.item.copy, number
+                    out.append((rank, Run(part.cut, contour, straight, closed)))
+        return tuple(run for _, run in sorted(out, key=lambda ranked: ranked[0]))
+
+    @cached_property
+    def runs(self) -> tuple[Run, ...]:
+        """All contours on it, in the order in which they are cut."""
+        return in_cutting_order(self.as_filed)
+
+    @cached_property
+    def strokes(self) -> tuple[tuple[Cut, Path], ...]:
+        """Cuts with what they have on it, in cutting order; a cut comes again where others lie in it and it in them."""
+        return strokes_of(self.runs)
 
 
 class Layout(NamedTuple):

@@ -12,12 +12,12 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sketchloom.core.arrays import Floats
+from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import lengths_of
 from sketchloom.core.stock import Cutter
 
-__all__ = ["LIFT", "Timing", "seconds_of", "stretches_of", "timing_of"]
+__all__ = ["LIFT", "Timing", "corners_of", "seconds_of", "stretches_of", "timing_of"]
 
 LIFT = 0.05
 """s that lifting the tool, or putting it down, takes; common practice."""
@@ -75,6 +75,14 @@ def _directions(segments: Floats) -> tuple[Floats, Floats]:
         return np.asarray(np.arctan2(way[:, 1], way[:, 0]))
 
     return angle([0, 1, 2, 3]), np.asarray((angle([3, 2, 1, 0]) + np.pi) % (2 * np.pi))
+
+
+def corners_of(contour: Floats) -> Bools:
+    """Nodes of a closed contour, (3 n + 1, 2), at which the tool stops fully; (n,)."""
+    segments = contour[3 * np.arange(len(contour) // 3)[:, None] + np.arange(4)]
+    begin, end = _directions(segments)
+    turn = np.abs((begin - np.roll(end, 1) + np.pi) % (2 * np.pi) - np.pi)
+    return np.asarray(turn > math.radians(_CORNER))
 
 
 def timing_of(paths: Iterable[Path], cutter: Cutter) -> Timing:
