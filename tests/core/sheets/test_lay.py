@@ -14,7 +14,17 @@ from shapely import affinity
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError, Cancelled
-from sketchloom.core.sheets import Placement, SheetSettings, Work, check_sheets, figures_of, lay_out, tighter
+from sketchloom.core.sheets import (
+    Placement,
+    SheetSettings,
+    Where,
+    Work,
+    check_sheets,
+    figures_of,
+    lay_out,
+    tighter,
+    with_laid,
+)
 from sketchloom.core.sheets.board import Board
 from sketchloom.core.sheets.boxes import lay_boxes
 from sketchloom.core.sheets.cells import rings_of, touched
@@ -292,10 +302,9 @@ def test_a_tighter_layout_is_kept_and_comes_back_the_same(roll):
 def test_a_search_leaves_alone_what_was_laid_already():
     settings = SheetSettings(nested=True)
     work = work_of([cut_of(strewn(np.random.default_rng(9), 14))])
-    found = tighter(work, settings, 2.0)
-    laid = (
-        found.placements or tighter(work_of([cut_of(strewn(np.random.default_rng(3), 14))]), settings, 2.0).placements
-    )
+    layout = lay_out(work, settings)
+    sheet, first = layout.sheets[0], layout.sheets[0].laid[0]
+    laid = with_laid((), layout, work, first, sheet.group, Where(first.item, 0, *first.bounds[:2], first.turn))
     again = tighter(work, msgspec.structs.replace(settings, placements=laid), 1.0)
     assert laid and again.placements == laid and not again.gains and not again.tried
 
