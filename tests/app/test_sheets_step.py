@@ -296,6 +296,36 @@ def test_other_open_jobs_lie_on_the_same_sheets(at_sheets, laid, qtbot, tmp_path
     assert not step.laying.shared.isChecked() and not step.laying.shared.isVisible()
 
 
+def test_the_way_of_the_tool_is_shown_and_played(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    way = step.way
+    way.fold(False)
+    plain = window.canvas.grab().toImage()
+    assert not way.slide.isVisible() and not way.play.isVisible()
+    qtbot.mouseClick(way.shown, Qt.MouseButton.LeftButton)
+    whole = window.canvas.grab().toImage()
+    assert whole != plain and "in the order of the layers' files" in way.told.text()
+    way.slide.setValue(500)
+    half = window.canvas.grab().toImage()
+    assert half not in (plain, whole) and way.told.text().startswith("Sheet ")
+    played = step.layouts.played(way.seconds)
+    times = step.layouts._now.schedules[played.sheet][played.run]
+    assert times[0] - 5 <= way.seconds <= times[1]
+    way.slide.setValue(0)
+    assert way.told.text().startswith("Sheet 1, outline 1 of ")
+    qtbot.mouseClick(way.play, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: way.slide.value() > 20)
+    qtbot.mouseClick(way.play, Qt.MouseButton.LeftButton)
+    rests = way.slide.value()
+    qtbot.wait(120)
+    assert way.slide.value() == rests and way.play.text() == "Play"
+    step.laying.copies.setValue(2)
+    laid(window)
+    assert step.scene.layout is step.layouts.layout and window.canvas.grab().toImage() != half
+    qtbot.mouseClick(way.shown, Qt.MouseButton.LeftButton)
+    assert step.scene._played is None
+
+
 def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_sheets, laid, qtbot, tmp_path):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     card = step.cutters

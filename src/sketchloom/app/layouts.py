@@ -3,18 +3,40 @@
 from collections.abc import Callable
 from typing import NamedTuple
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.app.held import Held
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.quiet import QuietWork
 from sketchloom.app.runner import Progress, Runner
+from sketchloom.core.arrays import Floats
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import Job, Pipeline, Result, guest_of, work_of
 from sketchloom.core.picture import load_picture
-from sketchloom.core.sheets import Figures, Guest, Layout, Tighter, Work, figures_of, lay_out, tighter
+from sketchloom.core.sheets import (
+    Figures,
+    Guest,
+    Layout,
+    Tighter,
+    Work,
+    figures_of,
+    lay_out,
+    schedule_of,
+    tighter,
+)
+from sketchloom.core.stock import PLAIN_KNIFE, Cutter
 
-__all__ = ["Layouts"]
+__all__ = ["Layouts", "Played"]
+
+
+class Played(NamedTuple):
+    """How far the tool is."""
+
+    sheet: int
+    run: int
+    share: float
+    """Of the run, by time."""
 
 
 class _Known(NamedTuple):
@@ -26,6 +48,16 @@ class _Known(NamedTuple):
     layout: Layout
     figures: Figures
     left_out: tuple[str, ...]
+    schedules: tuple[Floats, ...]
+    """When the tool is down on each outline of each sheet, and when it goes up, s from the start of all."""
+
+
+def _schedules(layout: Layout, cutter: Cutter | None) -> tuple[Floats, ...]:
+    out, now = list[Floats](), 0.0
+    for sheet in layout.sheets:
+        out.append(now + schedule_of((run.path for run in sheet.runs), cutter or PLAIN_KNIFE))
+        now = float(out[-1][-1, 1]) if len(out[-1]) else now
+    return tuple(out)
 
 
 class Layouts(QObject):
@@ -80,7 +112,8 @@ class Layouts(QObject):
             layout = lay_out(work, settings, lambda done: progress("sheets", done)) if others else full.layout
             self.make_ahead(layout)
             missing = [job.name for (_, job), guest in zip(others, guests, strict=True) if guest is None]
-            return _Known(result, full, work, layout, figures_of(layout, settings.cutter), tuple(missing))
+            figures, schedules = figures_of(layout, settings.cutter), _schedules(layout, settings.cutter)
+            return _Known(result, full, work, layout, figures, tuple(missing), schedules)
 
         def done(found: _Known | str) -> None:
             if self._model.result is not result:
@@ -143,6 +176,22 @@ class Layouts(QObject):
     def figures(self) -> Figures | None:
         """What they take."""
         return self._now.figures if self._now is not None else None
+
+    @property
+    def duration(self) -> float:
+        """Seconds until the last outline is cut."""
+        schedules = self._now.schedules if self._now is not None else ()
+        return float(schedules[-1][-1, 1]) if schedules and len(schedules[-1]) else 0.0
+
+    def played(self, seconds: float) -> Played | None:
+        """Tell where the tool is after so many seconds."""
+        schedules = self._now.schedules if self._now is not None else ()
+        for sheet, times in enumerate(schedules):
+            if len(times) and (seconds < times[-1, 1] or sheet == len(schedules) - 1):
+                run = min(int(np.searchsorted(times[:, 1], seconds)), len(times) - 1)
+                down, up = times[run].tolist()
+                return Played(sheet, run, min(1.0, max(0.0, (seconds - down) / max(up - down, 1e-9))))
+        return None
 
     @property
     def work(self) -> Work | None:

@@ -18,7 +18,7 @@ from sketchloom.core.picture import load_picture
 from sketchloom.core.send import sheet_svg
 from sketchloom.core.sheets import SheetSettings, figures_of, lay_out
 from sketchloom.core.sheets.runs import Run, in_cutting_order, strokes_of
-from sketchloom.core.sheets.timing import timing_of
+from sketchloom.core.sheets.timing import LIFT, schedule_of, timing_of
 from sketchloom.core.sheets.tour import bettered, short_way
 from sketchloom.core.stock import PLAIN_KNIFE
 from tests.conftest import tries
@@ -153,6 +153,16 @@ def test_a_drawn_line_may_be_drawn_backwards_and_comes_before_what_is_cut():
     first, second = in_cutting_order([*runs_of(layer), pen])
     assert first.contour[0].tolist() == [5, 20] and second.cut is layer
     assert strokes_of([first, second])[0][1].open == (True,)
+
+
+def test_the_schedule_ends_when_all_is_cut():
+    layout = lay_out(drawn_work([cut_of(strewn(np.random.default_rng(6), 9))]), SheetSettings(nested=True))
+    paths = [run.path for run in layout.sheets[0].runs]
+    times = schedule_of(paths, PLAIN_KNIFE)
+    assert (np.diff(times.ravel()) > 0).all()
+    home = np.hypot(*paths[-1].contours[0][-1])
+    back = home / PLAIN_KNIFE.speed + PLAIN_KNIFE.speed / PLAIN_KNIFE.acceleration
+    assert times[-1, 1] + LIFT + back == pytest.approx(timing_of(paths, PLAIN_KNIFE).time)
 
 
 @pytest.mark.parametrize("name", list(DEMOS))

@@ -6,13 +6,14 @@ from sketchloom.core.sheets.figures import Figures, LayerUse, StockUsed, figures
 from sketchloom.core.sheets.lay import lay_out
 from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
+from sketchloom.core.sheets.runs import Run
 from sketchloom.core.sheets.search import Tighter, tighter
 from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
-from sketchloom.core.sheets.timing import Timing, timing_of
+from sketchloom.core.sheets.timing import Timing, schedule_of, timing_of
 from sketchloom.core.sheets.work import OF, Design, Guest, Work
 
 __all__ = [
     "OF", "Body", "Design", "Figures", "Group", "Guest", "Item", "Laid", "LayerUse", "Layout", "Part", "Placement",
-    "Sheet", "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Where", "Work", "check_sheets", "figures_of",
-    "lay_out", "tighter", "timing_of", "turned", "why_not", "with_laid",
+    "Run", "Sheet", "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Where", "Work", "check_sheets",
+    "figures_of", "lay_out", "schedule_of", "tighter", "timing_of", "turned", "why_not", "with_laid",
 ]  # fmt: skip

@@ -76,9 +76,11 @@ def in_cutting_order(runs: Sequence[Run]) -> tuple[Run, ...]:
     best = _started(order, starts)
     for _ in range(_ROUNDS):
         tried = _started(_again(best, starts, forest, corner), starts)
-        if tried.length >= best.length - _WORTH:
+        gain = best.length - tried.length
+        if gain > _WORTH:
+            best = tried
+        if gain <= _WORTH or len(runs) > MOST_BETTERED:  # many are ordered anew once
             break
-        best = tried
     return tuple(
         _begun(runs[one], int(starts[one].nodes[pick])) for one, pick in zip(best.order, best.picks, strict=True)
     )

@@ -17,7 +17,7 @@ from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import lengths_of
 from sketchloom.core.stock import Cutter
 
-__all__ = ["LIFT", "Timing", "corners_of", "seconds_of", "stretches_of", "timing_of"]
+__all__ = ["LIFT", "Timing", "corners_of", "schedule_of", "seconds_of", "stretches_of", "timing_of"]
 
 LIFT = 0.05
 """s that lifting the tool, or putting it down, takes; common practice."""
@@ -83,6 +83,24 @@ def corners_of(contour: Floats) -> Bools:
     begin, end = _directions(segments)
     turn = np.abs((begin - np.roll(end, 1) + np.pi) % (2 * np.pi) - np.pi)
     return np.asarray(turn > math.radians(_CORNER))
+
+
+def schedule_of(paths: Iterable[Path], cutter: Cutter) -> Floats:
+    """When the tool is down on each of some paths of one contour, and when it goes up, s from the start; (P, 2).
+
+    It sets out from the sheet's corner; that it comes back there is not in it.
+    """
+    out: list[tuple[float, float]] = []
+    now, at = 0.0, np.zeros(2)
+    for path in paths:
+        (contour,) = path.contours
+        move = np.hypot(*(contour[0] - at))
+        now += LIFT + (float(seconds_of(move, cutter.speed, cutter.acceleration)) if move > _NONE else 0.0)
+        down = now
+        now += float(seconds_of(stretches_of(path), cutter.speed, cutter.acceleration).sum())
+        out.append((down, now))
+        now, at = now + LIFT, contour[-1]
+    return np.array(out).reshape(-1, 2)
 
 
 def timing_of(paths: Iterable[Path], cutter: Cutter) -> Timing:

@@ -9,6 +9,8 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from sketchloom.app.canvas import View
 from sketchloom.app.canvas.shapes import painter_path
+from sketchloom.app.layouts import Played
+from sketchloom.app.steps.sheets.played import Way
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import edge_on, legible_on
@@ -48,6 +50,9 @@ class SheetScene(QObject):
         self.lifted: Laid | None = None
         """What a hand moves; it is not drawn where it lay."""
         self._version = 0
+        self._way = False
+        self._played: Played | None = None
+        self._ways: dict[int, tuple[Sheet, Way]] = {}
 
     def view(self) -> View:
         """Give the view."""
@@ -62,6 +67,12 @@ class SheetScene(QObject):
         """Draw anew."""
         self._version += 1
         self.changed.emit()
+
+    def show_way(self, shown: bool, played: Played | None) -> None:
+        """Show the way of the tool, or leave it away; up to where it is, if that is told."""
+        if (shown, played) != (self._way, self._played):
+            self._way, self._played = shown, played
+            self.renew()
 
     def make_ahead(self, layout: Layout) -> None:
         """On the worker: make what is drawn of all that lies somewhere."""
@@ -156,6 +167,8 @@ class SheetScene(QObject):
             left, top, right, bottom = one.bounds
             if one is not self.lifted and here.intersects(QRectF(left, top, right - left, bottom - top)):
                 self._paint_laid(painter, one, sheet.group.colour, edge)
+        if self._way:
+            self._paint_way(painter, sheet, number - 1)
         painter.resetTransform()
         painter.setFont(font(1))
         painter.setPen(QColor(legible_on(self._ground())))
@@ -167,6 +180,28 @@ class SheetScene(QObject):
             words = f"{number}  {sheet.group.name}"
         short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(60, int(across)))
         painter.drawText(at, short)
+
+    def _paint_way(self, painter: QPainter, sheet: Sheet, place: int) -> None:
+        """Draw ways between outlines as thin lines, and what is cut up to where the tool is."""
+        if id(sheet) not in self._ways:
+            self._ways = {key: known for key, known in self._ways.items() if self._shows(known[0])}
+            self._ways[id(sheet)] = sheet, Way(sheet.runs)
+        way, played = self._ways[id(sheet)][1], self._played
+        if played is not None and place > played.sheet:
+            return
+        travel, cut = way.travel, None
+        if played is not None and place == played.sheet:
+            travel, cut = way.until(played)
+        for path, width, lines in ((cut, 2.0, Qt.PenStyle.SolidLine), (travel, 1.0, Qt.PenStyle.DashLine)):
+            if path is not None:
+                for code, more in ((theme.tokens.on_indigo, 2.0), (theme.tokens.indigo, 0.0)):
+                    pen = QPen(QColor(code), width + more)
+                    pen.setCosmetic(True)
+                    pen.setStyle(lines if not more else Qt.PenStyle.SolidLine)
+                    painter.strokePath(path, pen)
+
+    def _shows(self, sheet: Sheet) -> bool:
+        return self.layout is not None and any(one is sheet for one in self.layout.sheets)
 
     def _paint_laid(self, painter: QPainter, one: Laid, colour: str, edge: QPen) -> None:
         for path, ink, filled in self.paths(one, colour):

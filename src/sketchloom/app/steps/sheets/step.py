@@ -19,6 +19,7 @@ from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
 from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
+from sketchloom.app.steps.sheets.way import WayCard
 from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
@@ -63,12 +64,13 @@ class SheetsStep(Step):
         """Make the cards."""
         self.sheets, self.laying, self.room = SheetsCard(self), LayingCard(self), RoomCard(self)
         self.machine, self.piece = MachineCard(self), PieceCard(self)
-        self.takes = FiguresCard(self)
+        self.takes, self.way = FiguresCard(self), WayCard(self)
         for card in (self.piece, self.sheets, self.laying):
             self.add(card)
         self.add(self.room, folded=True)
         self.add(self.machine, folded=True)
         self.add(self.takes, folded=True)
+        self.add(self.way, folded=True)
         self.cutters, self.presets = CuttersCard(self), PresetsCard(self)
         for card in (self.cutters, self.presets):
             self.add(card, folded=True)
@@ -108,6 +110,10 @@ class SheetsStep(Step):
         yield "sheets-search", Command("Sheets: find a tighter layout", self.here(self.search, self.laying), can=have)
         yield "sheets-anew", Command("Sheets: lay all anew", self.here(self.laying.anew.click), can=by_hand)
         yield "sheets-turn", Command("Sheets: turn the piece in hand", turn, can=chosen)
+        yield "sheets-play", Command("Sheets: play the cutting order", self.here(self.way.toggle, self.way), can=have)
+        shared = self.here(self.laying.shared.click, self.laying)
+        others = lambda: have() and bool(self.layouts.others)  # noqa: E731
+        yield "sheets-shared", Command("Sheets: lay with the other open jobs", shared, can=others)
         yield "sheets-fit", Command("Sheets: fit the design to the sheet", self.here(self.fit_design), can=have)
         measure = self.here(lambda: self.draw_with("measure"), self.machine)
         yield "sheets-measure", Command("Sheets: size by two points", measure, can=have)
