@@ -18,6 +18,7 @@ from sketchloom.core.sheets import (
     Figures,
     Guest,
     Layout,
+    Ready,
     Tighter,
     Work,
     figures_of,
@@ -73,7 +74,7 @@ class Layouts(QObject):
         self._model = model
         self._runner, self._searcher = Runner(), Runner()
         self._known: _Known | None = None
-        self._guests: dict[int, tuple[Job, Guest | None]] = {}
+        self._guests: dict[int, tuple[tuple[Job, Ready], Guest | None]] = {}
         """The work of other open jobs, by the job that is held."""
         self._trouble = ""
         self._share = self._laid = 0.0
@@ -102,11 +103,11 @@ class Layouts(QObject):
         others = [(id(held), held.now) for held in self.others] if recipe.sheets.shared else []
 
         def work(progress: Progress) -> _Known | str:
-            own = ("sheets",) if not others else ("mended",)
+            own = ("sheets",) if not others else ("ready",)
             full = pipeline.results(picture, recipe, progress, names=own)
             if full.failure is not None:
                 return full.failure.sentence
-            guests = [self._guest(*one, pipeline, progress) for one in others]
+            guests = [self._guest(*one, recipe.sheets.ready, pipeline, progress) for one in others]
             work = work_of(full, [guest for guest in guests if guest is not None])
             settings = recipe.sheets
             layout = lay_out(work, settings, lambda done: progress("sheets", done)) if others else full.layout
@@ -124,9 +125,9 @@ class Layouts(QObject):
 
         self._runner.submit(work, done)
 
-    def _guest(self, place: int, job: Job, pipeline: Pipeline, progress: Progress) -> Guest | None:
+    def _guest(self, place: int, job: Job, ready: Ready, pipeline: Pipeline, progress: Progress) -> Guest | None:
         """Give the work of another open job, on the worker; None where it has none."""
-        if place not in self._guests or self._guests[place][0] != job:
+        if place not in self._guests or self._guests[place][0] != (job, ready):
             guest = None
             try:
                 picture = load_picture(job.picture, job.picture_name, job.page, job.dpi)
@@ -134,8 +135,8 @@ class Layouts(QObject):
                 pass
             else:
                 found = pipeline.results(picture, job.recipe, progress, names=("mended",))
-                guest = None if found.failure is not None else guest_of(job.name, found)
-            self._guests[place] = job, guest
+                guest = None if found.failure is not None else guest_of(job.name, found, ready)
+            self._guests[place] = (job, ready), guest
         return self._guests[place][1]
 
     @property

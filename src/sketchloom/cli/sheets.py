@@ -11,6 +11,7 @@ import msgspec
 
 from sketchloom.cli.opened import check_names, open_source
 from sketchloom.cli.prepare_flags import check_placed, prepare_options
+from sketchloom.cli.ready_flags import ready_options, with_ready
 from sketchloom.cli.settings_flags import check_road, settings_options
 from sketchloom.cli.settings_for import settings_for
 from sketchloom.core.errors import ArgumentError
@@ -26,7 +27,7 @@ from sketchloom.core.job import (
     work_of,
 )
 from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
-from sketchloom.core.sheets import Guest, Layout, SheetSettings, Tighter, Work, lay_out, tighter, why_not
+from sketchloom.core.sheets import Guest, Layout, Ready, SheetSettings, Tighter, Work, lay_out, tighter, why_not
 from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, find_cutter
 from sketchloom.core.units import parse_length
 
@@ -80,6 +81,7 @@ def _rate(text: str, what: str) -> float:
     metavar="JOB.loom",
     help="Lay this job's work on the same sheets too, where stock and colour are the same; may be given again.",
 )
+@ready_options
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what lies where, and what it takes.")
 @click.option(
     "--recipe", type=_FILE, metavar="JOB.loom|FILE.json", help="Take the recipe of a job; options go before it."
@@ -118,7 +120,7 @@ def sheets_command(
     result = pipeline.run(opened.picture, settings, names=("palette", "sheets"))
     check_placed(opened.file_name, settings.prepare, result.prepared)
     check_road(result, flags)
-    work = work_of(result, [_guest(path, pipeline) for path in others])
+    work = work_of(result, [_guest(path, settings.sheets.ready, pipeline) for path in others])
     layout = lay_out(work, settings.sheets) if others else result.layout
     forbidden = why_not(layout, settings.sheets.cutter)
     if forbidden:
@@ -137,12 +139,14 @@ def sheets_command(
     write_all(files)
 
 
-def _guest(path: Path, pipeline: Pipeline) -> Guest:
+def _guest(path: Path, ready: Ready, pipeline: Pipeline) -> Guest:
     """Give the work of another job."""
     if path.suffix.lower() != ".loom":
         raise ArgumentError(f"{path.name}: work of other jobs is laid with it, and this is none; give a .loom file.")
     opened = open_source(path, None, None)
-    return guest_of(opened.name, pipeline.run(opened.picture, opened.recipe.check(), names=("palette", "mended")))
+    return guest_of(
+        opened.name, pipeline.run(opened.picture, opened.recipe.check(), names=("palette", "mended")), ready
+    )
 
 
 def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
@@ -165,6 +169,7 @@ def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
             rate = _rate(flags[name], name)
             cutter = msgspec.structs.replace(cutter or PLAIN_KNIFE, **{name: rate})
     changes["cutter"] = cutter
+    changes["ready"] = with_ready(settings.sheets.ready, flags)
     return settings.with_("sheets", **changes)
 
 

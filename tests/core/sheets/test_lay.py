@@ -147,7 +147,7 @@ def test_pieces_that_hang_together_by_a_point_are_parted_and_none_is_lost():
     assert [part.shape.area for one in sheet.laid for part in one.item.body.parts] == [1600, 1600]
     one, other = (laid.shapes[0] for laid in sheet.laid)
     assert one.distance(other) >= 3.0
-    ((_, path),) = sheet.strokes
+    ((_, _, path),) = sheet.strokes
     assert sorted(np.abs(path.areas)) == pytest.approx([1600, 1600])
     kept_together = lay([knot()], nested=False).sheets[0].laid
     assert len(kept_together) == 1 and len(kept_together[0].item.body.parts) == 2
@@ -178,7 +178,8 @@ def test_layers_of_one_stock_and_colour_share_sheets_and_others_do_not():
     ]
     layout = lay_out(work_of(cuts), SheetSettings(nested=True))
     assert [group.name for group in layout.groups] == ["Red card", f"Card {INKS[2][1:]}"]
-    assert [tuple(cut.key for cut, _ in sheet.strokes) for sheet in layout.sheets] == [(INKS[0], INKS[1]), (INKS[2],)]
+    keys = [tuple(stroke.cut.key for stroke in sheet.strokes) for sheet in layout.sheets]
+    assert keys == [(INKS[0], INKS[1]), (INKS[2],)]
 
 
 def test_a_layer_in_register_keeps_its_pieces_where_they_are_to_each_other():
@@ -385,7 +386,7 @@ def test_drawn_lines_lie_on_the_sheets_of_their_layer_and_in_register_move_with_
     )  # fmt: skip
     together = lay([layer, pen], nested=False, size=None)
     assert len(together.groups) == len(together.sheets) == 1 and len(together.sheets[0].laid) == 1
-    (drawn, path), (own, _) = together.sheets[0].strokes  # drawn while the piece is held
+    (drawn, _, path), (own, _, _) = together.sheets[0].strokes  # drawn while the piece is held
     assert (drawn.key, own.key) == (pen.key, INKS[0])
     (one,) = together.sheets[0].laid
     assert np.allclose(path.contours[0], one.lay(line))

@@ -73,7 +73,7 @@ def test_what_lies_inside_an_outline_is_cut_before_it_and_nothing_is_lost(seed):
     rings = [ring_of(run) for run in ordered]
     for (first, one), (second, other) in itertools.combinations(enumerate(rings), 2):
         assert not one.contains(other), (first, second)
-    keys = [cut.key for cut, _ in strokes_of(ordered)]
+    keys = [stroke.cut.key for stroke in strokes_of(ordered)]
     assert seed % 2 or keys == [INKS[0]]
 
 
@@ -152,7 +152,7 @@ def test_a_drawn_line_may_be_drawn_backwards_and_comes_before_what_is_cut():
     pen = Run(dataclasses.replace(layer, key="pen", kind="draw"), line, np.ones(1, bool), False)
     first, second = in_cutting_order([*runs_of(layer), pen])
     assert first.contour[0].tolist() == [5, 20] and second.cut is layer
-    assert strokes_of([first, second])[0][1].open == (True,)
+    assert strokes_of([first, second])[0].path.open == (True,)
 
 
 def test_the_schedule_ends_when_all_is_cut():
@@ -169,7 +169,7 @@ def test_the_schedule_ends_when_all_is_cut():
 def test_the_demo_sheets_are_cut_on_ways_of_at_most_0_8_of_those_before(name):
     job = demo_job(name)
     picture = load_picture(job.picture, job.picture_name)
-    work = work_of(Pipeline(0).run(picture, job.recipe, names=("palette", "mended")))
+    work = work_of(Pipeline(0).run(picture, job.recipe, names=("palette", "ready")))
     for settings in (SheetSettings(), SheetSettings(nested=True, copies=4)):
         layout = lay_out(work, settings)
         figures = figures_of(layout, None)

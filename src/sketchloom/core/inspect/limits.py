@@ -93,12 +93,15 @@ class CheckSettings(msgspec.Struct, frozen=True):
     mends: tuple[AnyMend, ...] = ()
 
 
-def limits_for(stock: Stock | None, changed: Sequence[tuple[str, float]] = ()) -> Mapping[str, float]:
-    """Limits for a layer: our own defaults, those of its stock, and those of the job."""
+def limits_for(
+    stock: Stock | None, changed: Sequence[tuple[str, float]] = (), kerf: float = 0.0
+) -> Mapping[str, float]:
+    """Limits for a layer: our own defaults, those of its stock, and those of the job; never less than the kerf eats."""
     out = {kind: about.limit for kind, about in KINDS.items()}
     if stock is not None:
         out |= {"neck": stock.least_piece, "gap": stock.least_gap}
-    return {**out, **dict(changed)}
+    out |= dict(changed)
+    return out | {kind: max(out[kind], kerf) for kind in ("neck", "gap")}
 
 
 def check_checks(settings: CheckSettings) -> None:

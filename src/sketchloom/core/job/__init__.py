@@ -32,6 +32,7 @@ from sketchloom.core.job.result import Failure, Result
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
+from sketchloom.core.job.stages.sheets import design_of
 from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 from sketchloom.core.job.work import guest_of, work_of
 
@@ -53,6 +54,7 @@ __all__ = [
     "colour_at",
     "darkest_at",
     "decode_recipe",
+    "design_of",
     "detail_at",
     "deviation_mm",
     "encode_recipe",

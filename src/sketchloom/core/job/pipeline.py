@@ -21,7 +21,7 @@ Progress = Callable[[str, float], None]
 
 _CACHE_BYTES = 800_000_000
 _FIRST = ("palette", "choices", "extent")
-_BESIDE = ("narrowest", "checked", "sheets")
+_BESIDE = ("narrowest", "checked", "ready", "sheets")
 _WANTED = (*_FIRST, *(name for name in ENDS if name not in (*_FIRST, *_BESIDE)))
 """Asked for by default, with all that they need; what a maker mends failures by comes first. The narrowest places are
 measured, layers checked and laid on sheets, beside the work."""

@@ -47,7 +47,7 @@ def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mappi
             for sheet, name in zip(layout.sheets, names, strict=True)
             for one in sheet.laid
             for part in one.item.body.parts
-            if part.cut.kind == "cut"
+            if part.cut.kind == "cut" and not part.role
             for shape in shapely.get_parts(part.shape).tolist()
         ],
         "pens": [

@@ -9,6 +9,7 @@ from sketchloom.core.cut import Cut
 from sketchloom.core.errors import WriteError
 from sketchloom.core.send.svg import number, path_data, reads_as
 from sketchloom.core.sheets import Sheet
+from sketchloom.core.sheets.runs import Stroke
 
 __all__ = ["sheet_svg"]
 
@@ -30,19 +31,19 @@ def sheet_svg(sheet: Sheet, names: Mapping[str, str]) -> bytes:
         If it does not read back as it was meant.
     """
     width, height = map(number, sheet.size)
-    parts: dict[str, list[str]] = {"cuts": [], "pens": []}
-    meant: dict[str, list[Path]] = {"cuts": [], "pens": []}
+    parts: dict[str, list[str]] = {"cuts": []}
+    meant: dict[str, list[Path]] = {"cuts": []}
     times = dict[str, int]()
-    for cut, path in sheet.strokes:
-        group = "cuts" if cut.kind == "cut" else "pens"
+    for stroke in sheet.strokes:
+        cut, group, path = stroke
         times[cut.key] = times.get(cut.key, 0) + 1
         again = f"--again-{times[cut.key]}" if times[cut.key] > 1 else ""
-        parts[group].append(_element(cut, path, names[cut.key] + again))
-        meant[group].append(path)
+        parts.setdefault(group, []).append(_element(stroke, _name(cut, names) + again))
+        meant.setdefault(group, []).append(path)
     groups = [
-        f'<g id="{key}"{_PEN if key == "pens" else ""}>\n{"".join(some)}</g>\n'
-        for key, some in parts.items()
-        if some or key == "cuts"
+        f'<g id="{key}"{"" if key == "cuts" else _LINE}>\n{"".join(parts[key])}</g>\n'
+        for key in _GROUPS
+        if key in parts
     ]
     data = (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -54,12 +55,23 @@ def sheet_svg(sheet: Sheet, names: Mapping[str, str]) -> bytes:
     return data
 
 
-_PEN = ' fill="none" stroke-linecap="round" stroke-linejoin="round"'
+_LINE = ' fill="none" stroke-linecap="round" stroke-linejoin="round"'
+_GROUPS = ("cuts", "pens", "scores", "engraves", "marks", "weeding")
 
 
-def _element(cut: Cut, path: Path, name: str) -> str:
-    if cut.kind == "cut":
+def _name(cut: Cut, names: Mapping[str, str]) -> str:
+    """The id of a layer; that of its marks has a word more."""
+    of = cut.key.removesuffix(" marks")
+    return cut.key if cut.key == "weeding" else names[of] + cut.key.removeprefix(of).replace(" ", "-")
+
+
+def _element(stroke: Stroke, name: str) -> str:
+    """A path: what is cut is filled where its outlines close, all else is a line."""
+    cut, group, path = stroke
+    if group == "cuts" and not any(path.open):
         look = f'fill="{cut.colour}" fill-rule="evenodd"'
+    elif group == "cuts":
+        look = f'fill="none" stroke="{cut.colour}" stroke-width="0.1"'
     else:
         look = f'stroke="{cut.ink.hex}" stroke-width="{number(max(cut.widths, default=0.1))}"'
     return f'<path id="{name}" {look} d="{path_data(path)}"/>\n'

@@ -6,6 +6,7 @@ from sketchloom.core.sheets.figures import Figures, LayerUse, StockUsed, figures
 from sketchloom.core.sheets.lay import lay_out
 from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
+from sketchloom.core.sheets.ready import Marks, Ready, Weeding, check_ready, readied
 from sketchloom.core.sheets.runs import Run
 from sketchloom.core.sheets.search import Tighter, tighter
 from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
@@ -13,7 +14,8 @@ from sketchloom.core.sheets.timing import Timing, schedule_of, timing_of
 from sketchloom.core.sheets.work import OF, Design, Guest, Work
 
 __all__ = [
-    "OF", "Body", "Design", "Figures", "Group", "Guest", "Item", "Laid", "LayerUse", "Layout", "Part", "Placement",
-    "Run", "Sheet", "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Where", "Work", "check_sheets",
-    "figures_of", "lay_out", "schedule_of", "tighter", "timing_of", "turned", "why_not", "with_laid",
+    "OF", "Body", "Design", "Figures", "Group", "Guest", "Item", "Laid", "LayerUse", "Layout", "Marks", "Part",
+    "Placement", "Ready", "Run", "Sheet", "SheetSettings", "StockUsed", "Tighter", "Timing", "Turn", "Weeding",
+    "Where", "Work", "check_ready", "check_sheets",
+    "figures_of", "lay_out", "readied", "schedule_of", "tighter", "timing_of", "turned", "why_not", "with_laid",
 ]  # fmt: skip

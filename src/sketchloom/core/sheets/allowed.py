@@ -24,7 +24,7 @@ def why_not(layout: Layout, cutter: Cutter | None) -> str:
         where = "sheet" if cutter is None else "sheet on this cutter"
         return (
             f"A piece of “{part.cut.name}” is {right - left:.1f} x {bottom - top:.1f} mm, and the {where} leaves "
-            f"{group.usable[2]:.1f} x {group.usable[3]:.1f} mm{others}; take larger sheets or a smaller design."
+            f"{group.room[2]:.1f} x {group.room[3]:.1f} mm{others}; take larger sheets or a smaller design."
         )
     if any(one.clashes for sheet in layout.sheets for one in sheet.laid):
         return "A piece laid by hand overlaps another or leaves its sheet; move it, or lay all anew."

@@ -59,12 +59,12 @@ def figures_of(layout: Layout, cutter: Cutter | None) -> Figures:
         sheets = layout.of_group(group.key)
         timing = Timing(0.0, 0.0, 0.0, 0.0)
         for sheet in sheets:
-            timing = timing.with_(timing_of((path for _, path in sheet.strokes), cutter))
+            timing = timing.with_(timing_of((stroke.path for stroke in sheet.strokes), cutter))
             before += timing_of((run.path for run in sheet.as_filed), cutter).travel
-            for key in dict.fromkeys(cut.key for cut, _ in sheet.strokes):
+            for key in dict.fromkeys(stroke.cut.key for stroke in sheet.strokes):
                 known = layers.get(key, LayerUse(0, 0.0))
                 layers[key] = LayerUse(known.sheets + 1, known.cut_time)
-            for of, path in sheet.strokes:
+            for of, _, path in sheet.strokes:
                 took = seconds_of(stretches_of(path), cutter.speed, cutter.acceleration).sum()
                 layers[of.key] = layers[of.key]._replace(cut_time=layers[of.key].cut_time + float(took))
         area = sum(sheet.size[0] * sheet.size[1] for sheet in sheets)

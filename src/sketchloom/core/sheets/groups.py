@@ -1,5 +1,7 @@
 """What shares sheets: cuts of one stock and one colour, and the sheets that they are cut from."""
 
+import msgspec
+
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.settings import SheetSettings
@@ -31,6 +33,9 @@ def groups_of(work: Work, settings: SheetSettings) -> tuple[Group, ...]:
         stock.name if stock is not None and stock.colour else f"{stock.name} {own[0].name}" if stock else own[0].name
         for (stock, _), own in found.items()
     ]
+    ready = settings.ready
+    if ready.overcut is None:
+        ready = msgspec.structs.replace(ready, overcut=settings.cutter.overcut if settings.cutter is not None else 0.0)
     out, taken = [], set[str]()
     for ((stock, colour), own), name in zip(found.items(), names, strict=True):
         key = f"{stock.name if stock else 'any'} {colour}"
@@ -39,7 +44,7 @@ def groups_of(work: Work, settings: SheetSettings) -> tuple[Group, ...]:
         taken.add(key)
         size, usable, roll = _sheet_of(stock, settings)
         flipped = stock is not None and stock.mirrored if settings.flip == "auto" else settings.flip == "on"
-        out.append(Group(key, name, stock, colour, tuple(own), size, usable, roll, flipped, settings.nests(key)))
+        out.append(Group(key, name, stock, colour, tuple(own), size, usable, roll, flipped, settings.nests(key), ready))
     return tuple(out)
 
 

@@ -69,7 +69,7 @@ class Filling:
 
     def __init__(self, group: Group, settings: SheetSettings, items: Sequence[Item]) -> None:
         self.group, self.settings = group, settings
-        _, _, self.width, self.height = group.usable
+        _, _, self.width, self.height = group.room
         wanted = _FINE if len(items) <= _FEW else _COARSE
         area = sum(item.body.area for item in items)
         high = min(self.height, _LOOSE * area / max(self.width, 1.0)) if group.roll else self.height
@@ -169,13 +169,13 @@ class _Bodies(NamedTuple):
     apart: list[str]  # keys of layers that fit only piece by piece
 
 
-def _bodies(group: Group, filling: Filling) -> _Bodies:
+def _bodies(group: Group, filling: Filling, work: Work) -> _Bodies:
     out = _Bodies([], [], [])
-    for body in bodies_of(group.cuts, group.nested):
+    for body in bodies_of(group.cuts, group.nested, work):
         if filling.fits(body):
             out.fitting.append(body)
             continue
-        pieces = [Body(body.layer, [part]) for part in body.parts]
+        pieces = [Body(body.layer, [part]) for part in body.parts if not part.role]
         out.fitting.extend(piece for piece in pieces if filling.fits(piece))
         larger = [piece for piece in pieces if not filling.fits(piece)]
         out.too_large.extend(larger)
@@ -209,7 +209,7 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
         def own_tick(done: float, place: int = place) -> None:
             tick((place + done) / len(groups))
 
-        bodies = _bodies(group, Filling(group, settings, []))
+        bodies = _bodies(group, Filling(group, settings, []), work)
         too_large += [Item(body, 1) for body in bodies.too_large]
         apart += bodies.apart
         items = _in_copies(bodies, settings, work)
@@ -241,7 +241,7 @@ def _in_copies(bodies: _Bodies, settings: SheetSettings, work: Work) -> list[Ite
 
 def items_of(group: Group, settings: SheetSettings, work: Work) -> list[Item]:
     """Give all that is to be laid of a group and fits on its sheets."""
-    return _in_copies(_bodies(group, Filling(group, settings, [])), settings, work)
+    return _in_copies(_bodies(group, Filling(group, settings, []), work), settings, work)
 
 
 def by(order: Order) -> Callable[[Item], tuple[float, int]]:
@@ -305,7 +305,7 @@ def _by_hand(
             lost.append(one)
             continue
         shape = filling.shape(item.body, one.turn)
-        spot = Spot(one.x - filling.group.usable[0], one.y - filling.group.usable[1])
+        spot = Spot(one.x - filling.group.room[0], one.y - filling.group.room[1])
         board = boards.setdefault(one.sheet, filling.board())
         clear = board.clear(shape, spot)
         if not clear and abs(one.scale / scale - 1) > _SAME_SCALE:
@@ -319,7 +319,7 @@ def _by_hand(
 
 
 def _sheet(group: Group, number: int, board: Sequence[Spotted]) -> Sheet:
-    x, y, _, _ = group.usable
+    x, y, _, _ = group.room
     laid = []
     for one in board:
         left, top, _, _ = one.item.body.bounds(one.turn, group.flipped)

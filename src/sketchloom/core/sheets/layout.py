@@ -1,5 +1,6 @@
 """What laying out gives: sheets with what lies on them, and what found no place."""
 
+import dataclasses
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -12,8 +13,11 @@ from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.parts import Item, Part, turned
-from sketchloom.core.sheets.runs import Run, in_cutting_order, strokes_of
+from sketchloom.core.sheets.ready import Ready
+from sketchloom.core.sheets.runs import Run, Stroke, in_cutting_order, strokes_of
 from sketchloom.core.sheets.settings import Placement
+from sketchloom.core.sheets.tabs import overcut, tabbed
+from sketchloom.core.sheets.weeding import weeding_boxes, weeding_lines
 from sketchloom.core.stock import Stock
 from sketchloom.core.units import FINEST
 
@@ -33,6 +37,14 @@ class Group(NamedTuple):
     roll: bool
     flipped: bool
     nested: bool
+    ready: Ready = Ready()
+
+    @property
+    def room(self) -> tuple[float, float, float, float]:
+        """Where pieces may lie: what can be used, less the margin of weeding boxes; x, y, width, height, mm."""
+        away = self.ready.weeding_margin if self.ready.weeding != "none" else 0.0
+        x, y, width, height = self.usable
+        return x + away, y + away, max(0.0, width - 2 * away), max(0.0, height - 2 * away)
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,7 +124,8 @@ class Sheet:
     @cached_property
     def area(self) -> float:
         """Of what is cut from it, mm2."""
-        return sum(part.shape.area for one in self.laid for part in one.item.body.parts if part.cut.kind == "cut")
+        parts = (part for one in self.laid for part in one.item.body.parts)
+        return sum(part.shape.area for part in parts if part.cut.kind == "cut" and not part.role)
 
     @cached_property
     def as_filed(self) -> tuple[Run, ...]:
@@ -125,19 +138,64 @@ class Sheet:
                 for number, contour, straight, closed in zip(
                     part.contours, path.contours, path.straight, path.closed, strict=True
                 ):
-                    rank = place[part.cut.key], one.item.copy, number
-                    out.append((rank, Run(part.cut, contour, straight, closed)))
+                    rank = place.get(part.cut.key, place[one.item.body.layer]), one.item.copy, number
+                    out.append((rank, Run(part.cut, contour, straight, closed, part.role)))
         return tuple(run for _, run in sorted(out, key=lambda ranked: ranked[0]))
 
     @cached_property
     def runs(self) -> tuple[Run, ...]:
-        """All contours on it, in the order in which they are cut."""
-        return in_cutting_order(self.as_filed)
+        """All contours on it, in the order in which they are cut; with tabs, and run on where they close."""
+        ready, out = self.group.ready, list[Run]()
+        for run in in_cutting_order([*self.as_filed, *self._weeding]):
+            if ready.tabs and run.group == "cuts" and run.closed and self._is_outer(run):
+                parts, number = tabbed(run, ready.tabs, ready.tab_width + ready.kerf), len(out)
+                out += [part if part.closed else part._replace(outline=number) for part in parts]
+            elif ready.overcut and run.closed and run.cut.kind == "cut":
+                out.append(overcut(run, ready.overcut))
+            else:
+                out.append(run)
+        return tuple(out)
+
+    def _is_outer(self, run: Run) -> bool:
+        """Whether an outline goes round a piece: the others go round holes, the other way."""
+        return (float(run.path.areas[0]) > 0) is not self.group.flipped
 
     @cached_property
-    def strokes(self) -> tuple[tuple[Cut, Path], ...]:
+    def _weeding(self) -> list[Run]:
+        """Boxes and lines for weeding."""
+        ready = self.group.ready
+        if not self.laid or (ready.weeding == "none" and not ready.weeding_lines):
+            return []
+        cut = dataclasses.replace(self.laid[0].item.body.parts[0].cut, key="weeding", name="Weeding", kind="cut")
+        bounds = [one.bounds for one in self.laid]
+        boxes = weeding_boxes(bounds, ready.weeding_margin, ready.weeding != "pieces")
+        out = [] if ready.weeding == "none" else [_straight(cut, _corners(box)) for box in boxes]
+        if ready.weeding_lines:
+            shapes = np.concatenate([one.shapes for one in self.laid])
+            x, y, width, height = self.group.usable
+            for box in boxes:
+                within = max(box[0], x), max(box[1], y), min(box[2], x + width), min(box[3], y + height)
+                out += [_straight(cut, line) for line in weeding_lines(within, shapes)]
+        return out
+
+    @cached_property
+    def strokes(self) -> tuple[Stroke, ...]:
         """Cuts with what they have on it, in cutting order; a cut comes again where others lie in it and it in them."""
         return strokes_of(self.runs)
+
+
+def _corners(box: tuple[float, float, float, float]) -> Floats:
+    left, top, right, bottom = box
+    return np.array([[left, top], [right, top], [right, bottom], [left, bottom], [left, top]])
+
+
+def _straight(cut: Cut, points: Floats) -> Run:
+    """Straight lines from point to point, as a run of weeding."""
+    points = np.round(points, FINEST) + 0.0
+    straight = np.ones(len(points) - 1, bool)
+    control = straight_thirds(np.stack([points[:-1], points[:-1], points[1:], points[1:]], 1), straight)
+    contour = np.vstack([control[:, :3].reshape(-1, 2), points[-1:]])
+    return Run(cut, contour, straight, bool((points[0] == points[-1]).all()), "weeding")
 
 
 class Layout(NamedTuple):

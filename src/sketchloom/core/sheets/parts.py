@@ -1,8 +1,9 @@
 """What is laid: pieces, or layers in register, with the outlines that nesting looks at."""
 
+import dataclasses
 import math
 from collections.abc import Iterable, Sequence
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 import shapely
@@ -11,6 +12,7 @@ from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.board import Shape, shape_of
+from sketchloom.core.sheets.work import Work
 from sketchloom.core.units import FINEST
 
 __all__ = ["HAIR", "SLACK", "Body", "Item", "Part", "bodies_of", "turned"]
@@ -32,6 +34,7 @@ class Part(NamedTuple):
     contours: tuple[int, ...]
     shape: Any
     """Polygon, mm, where it lies in the design; several where one outline touches itself."""
+    role: Literal["", "marks"] = ""
 
 
 def turned(turn: float, flipped: bool) -> Floats:
@@ -63,7 +66,7 @@ class Body:
     @property
     def largest(self) -> Part:
         """The part that its place is told by."""
-        return max(self.parts, key=lambda part: part.shape.area)
+        return max(self.parts, key=lambda part: (not part.role, part.shape.area))
 
     def bounds(self, turn: float, flipped: bool) -> tuple[float, float, float, float]:
         """Extent at a turn, about the design's own origin, mm."""
@@ -179,8 +182,14 @@ def _enclosed(rings: Sequence[Floats]) -> Any:
     return shapely.difference(whole[largest], shapely.union_all(np.delete(whole, largest)))
 
 
-def bodies_of(cuts: Iterable[Cut], nested: bool) -> list[Body]:
-    """Give what is laid of some cuts of one stock: piece by piece, or each cut in register.
+def _marks_of(cut: Cut, marks: Path) -> Part:
+    """The marks of a layer, as what they cover."""
+    own = dataclasses.replace(cut, key=f"{cut.key} marks", path=marks, known=None)
+    return _stroke_of(own)._replace(role="marks")
+
+
+def bodies_of(cuts: Iterable[Cut], nested: bool, work: Work) -> list[Body]:
+    """Give what is laid of some cuts of one stock: piece by piece, or each cut in register with its marks.
 
     Drawn lines are never laid line by line; where the layer that they are of
     is laid in register, they go with it.
@@ -197,5 +206,7 @@ def bodies_of(cuts: Iterable[Cut], nested: bool) -> list[Body]:
         elif parts:
             with_it = [line for line in drawn if line.ink.key == cut.ink.key]
             drawn = [line for line in drawn if line.ink.key != cut.ink.key]
-            out.append(Body(cut.key, [*parts, *map(_stroke_of, with_it)]))
+            marks = work.marks_of(cut.key)
+            marked = [_marks_of(cut, marks)] if marks is not None else []
+            out.append(Body(cut.key, [*parts, *map(_stroke_of, with_it), *marked]))
     return out + [Body(cut.key, [_stroke_of(cut)]) for cut in drawn]

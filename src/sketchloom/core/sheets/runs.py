@@ -7,7 +7,7 @@ what is nearest (common practice). What is drawn comes before what is cut.
 
 from collections.abc import Iterator, Sequence
 from functools import cached_property
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 import shapely
@@ -18,7 +18,7 @@ from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.timing import corners_of
 from sketchloom.core.sheets.tour import MOST_BETTERED, best_starts, bettered, short_way
 
-__all__ = ["Run", "in_cutting_order", "strokes_of"]
+__all__ = ["Run", "Stroke", "in_cutting_order", "strokes_of"]
 
 _SMALL = 100.0
 """mm2; what goes round less is cut before what goes round more."""
@@ -26,7 +26,8 @@ _MOST_STARTS = 12
 _ROUNDS = 8
 _WORTH = 1e-6
 """mm; less is no gain."""
-_FIRST = {"draw": 0, "score": 1, "engrave": 2, "cut": 3}
+_GROUPS = {"draw": "pens", "score": "scores", "engrave": "engraves", "cut": "cuts"}
+_FIRST = ("pens", "scores", "engraves", "marks", "cuts", "weeding")
 
 
 class Run(NamedTuple):
@@ -37,6 +38,14 @@ class Run(NamedTuple):
     """(3 n + 1, 2), mm on the sheet: node, two controls, node, and so on."""
     straight: Bools
     closed: bool
+    role: Literal["", "marks", "weeding"] = ""
+    outline: int = -1
+    """Of which outline of its sheet it is a part, where tabs break one."""
+
+    @property
+    def group(self) -> str:
+        """The group of a file that it stands in."""
+        return self.role or _GROUPS[self.cut.kind]
 
     @property
     def path(self) -> Path:
@@ -44,23 +53,32 @@ class Run(NamedTuple):
         return Path((self.contour,), (self.straight,), () if self.closed else (True,))
 
 
-def strokes_of(runs: Sequence[Run]) -> tuple[tuple[Cut, Path], ...]:
+class Stroke(NamedTuple):
+    """What follows each other on a sheet and is of one cut."""
+
+    cut: Cut
+    group: str
+    path: Path
+
+
+def strokes_of(runs: Sequence[Run]) -> tuple[Stroke, ...]:
     """Put runs together that follow each other and are of one cut."""
-    out: list[tuple[Cut, list[Run]]] = []
+    out: list[tuple[Run, list[Run]]] = []
     for run in runs:
-        if not out or out[-1][0].key != run.cut.key:
-            out.append((run.cut, []))
+        if not out or out[-1][0].cut.key != run.cut.key:
+            out.append((run, []))
         out[-1][1].append(run)
     return tuple(
-        (
-            cut,
+        Stroke(
+            first.cut,
+            first.group,
             Path(
                 tuple(run.contour for run in own),
                 tuple(run.straight for run in own),
                 () if all(run.closed for run in own) else tuple(not run.closed for run in own),
             ),
         )
-        for cut, own in out
+        for first, own in out
     )
 
 
@@ -152,7 +170,7 @@ class _Forest:
 
     def _parents(self) -> list[int]:
         """The smallest contour that a contour lies inside of, or -1."""
-        closed = [place for place, run in enumerate(self._runs) if run.closed and run.cut.kind == "cut"]
+        closed = [place for place, run in enumerate(self._runs) if run.closed and run.group == "cuts"]
         out = [-1] * len(self._runs)
         rings = [_ring(self._runs[place].contour) for place in closed]
         shapes = np.array([shapely.Polygon(ring) for ring in rings], object)
@@ -170,7 +188,7 @@ class _Forest:
 
     def _blocked(self) -> list[list[int]]:
         """Layers one after another, what lies inside another first; those that lie in each other are one block."""
-        keys = list(dict.fromkeys(run.cut.key for run in sorted(self._runs, key=lambda run: _FIRST[run.cut.kind])))
+        keys = list(dict.fromkeys(run.cut.key for run in sorted(self._runs, key=lambda run: _FIRST.index(run.group))))
         own = {key: [place for place, run in enumerate(self._runs) if run.cut.key == key] for key in keys}
         before: dict[str, set[str]] = {key: set() for key in keys}
         for place, run in enumerate(self._runs):

@@ -74,7 +74,7 @@ def tighter(work: Work, settings: SheetSettings, seconds: float, tick: Tick = no
             fewer = first.used[0] - best.used[0]
             gains.append(Gain(group, fewer, 0.0 if fewer else first.used[1] - best.used[1]))
             where = [
-                Where(one.item, sheet, one.spot.x + group.usable[0], one.spot.y + group.usable[1], one.turn)
+                Where(one.item, sheet, one.spot.x + group.room[0], one.spot.y + group.room[1], one.turn)
                 for sheet, board in enumerate(best.boards)
                 for one in board
             ]

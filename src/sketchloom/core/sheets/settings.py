@@ -7,6 +7,7 @@ import msgspec
 
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.picture import Point
+from sketchloom.core.sheets.ready import Ready, check_ready
 from sketchloom.core.stock import Cutter, check_cutter
 
 __all__ = ["MOST_PLACEMENTS", "Placement", "SheetSettings", "Turn", "check_sheets"]
@@ -65,6 +66,7 @@ class SheetSettings(msgspec.Struct, frozen=True):
     flip: Literal["auto", "on", "off"] = "auto"
     shared: bool = False
     """Whether the work of other open jobs goes on the same sheets, where stock and colour are the same."""
+    ready: Ready = Ready()
     placements: tuple[Placement, ...] = ()
 
     def nests(self, group: str) -> bool:
@@ -76,6 +78,7 @@ def check_sheets(settings: SheetSettings) -> None:
     """Raise ArgumentError for a value that cannot be used."""
     if settings.cutter is not None:
         check_cutter(settings.cutter)
+    check_ready(settings.ready)
     for side in settings.size or ():
         if not (math.isfinite(side) and 1 <= side <= _LONGEST):
             raise ArgumentError(f"A sheet {side:g} mm long or wide cannot be; type 1 mm to 100 m.")

@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from sketchloom.core.arrays import Floats
+from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.picture import Point
 
@@ -33,6 +34,8 @@ class Guest(NamedTuple):
     cuts: tuple[Cut, ...]
     design: Design
     copies: int
+    marks: Path | None = None
+    """What each of its layers gets, to be laid by; mm."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,11 +52,14 @@ class Work:
     design : Design
         Brings places of hand and search to mm.
     guests : tuple of Guest
+    marks : Path or None
+        What each layer gets, to be laid by; mm.
     """
 
     cuts: tuple[Cut, ...]
     design: Design
     guests: tuple[Guest, ...] = ()
+    marks: Path | None = None
 
     @cached_property
     def _named(self) -> dict[str, tuple[Cut, Guest]]:
@@ -85,6 +91,10 @@ class Work:
     def design_of(self, layer: str) -> Design:
         """How the design that a layer is of lies in its picture."""
         return self._named[layer][1].design if layer in self._named else self.design
+
+    def marks_of(self, layer: str) -> Path | None:
+        """What a layer gets, to be laid by."""
+        return self._named[layer][1].marks if layer in self._named else self.marks
 
     def copies_of(self, layer: str, own: int) -> int:
         """How often a layer is laid; `own` is how often those of the job itself are."""

@@ -136,7 +136,7 @@ class LayTool(Tool):
         size = right - left, bottom - top
         x, y = (low - home).x(), (low - home).y()
         reach = _SNAP / self.canvas.zoom
-        ux, uy, width, height = sheet.group.usable
+        ux, uy, width, height = sheet.group.room
         lines_x, lines_y = [ux, ux + width - size[0]], [uy, uy + height - size[1]]
         gap = self._distance()
         for other in sheet.laid:

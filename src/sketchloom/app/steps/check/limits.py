@@ -99,7 +99,8 @@ class LimitsCard(Card):
 
     def show_result(self, result: Result | None) -> None:
         """Show the limits that count for a layer on the stock of the stack."""
-        limits = limits_for(self._step.model.recipe.layers.stock, self._limits)
+        recipe = self._step.model.recipe
+        limits = limits_for(recipe.layers.stock, self._limits, recipe.sheets.ready.kerf)
         changed = dict(self._limits)
         for kind, field in self.fields.items():
             if isinstance(field, LengthField | AreaField):

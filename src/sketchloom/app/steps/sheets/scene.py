@@ -14,7 +14,7 @@ from sketchloom.app.steps.sheets.played import Way
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import edge_on, legible_on
-from sketchloom.core.sheets import Laid, Layout, Sheet
+from sketchloom.core.sheets import Laid, Layout, Run, Sheet
 
 __all__ = ["Hit", "SheetScene"]
 
@@ -53,6 +53,7 @@ class SheetScene(QObject):
         self._way = False
         self._played: Played | None = None
         self._ways: dict[int, tuple[Sheet, Way]] = {}
+        self._extras: dict[int, tuple[Sheet, QPainterPath, QPainterPath]] = {}
 
     def view(self) -> View:
         """Give the view."""
@@ -167,6 +168,7 @@ class SheetScene(QObject):
             left, top, right, bottom = one.bounds
             if one is not self.lifted and here.intersects(QRectF(left, top, right - left, bottom - top)):
                 self._paint_laid(painter, one, sheet.group.colour, edge)
+        self._paint_extras(painter, sheet)
         if self._way:
             self._paint_way(painter, sheet, number - 1)
         painter.resetTransform()
@@ -180,6 +182,20 @@ class SheetScene(QObject):
             words = f"{number}  {sheet.group.name}"
         short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(60, int(across)))
         painter.drawText(at, short)
+
+    def _paint_extras(self, painter: QPainter, sheet: Sheet) -> None:
+        """Draw what is cut to weed by, and the tabs that stay."""
+        ready = sheet.group.ready
+        if not (ready.weeding != "none" or ready.weeding_lines or ready.tabs):
+            return
+        if id(sheet) not in self._extras:
+            self._extras = {key: known for key, known in self._extras.items() if self._shows(known[0])}
+            self._extras[id(sheet)] = sheet, *_extras_of(sheet)
+        _, weeding, tabs = self._extras[id(sheet)]
+        for path, code, width in ((weeding, theme.tokens.faded, 1.0), (tabs, theme.tokens.madder, 3.0)):
+            pen = QPen(QColor(code), width)
+            pen.setCosmetic(True)
+            painter.strokePath(path, pen)
 
     def _paint_way(self, painter: QPainter, sheet: Sheet, place: int) -> None:
         """Draw ways between outlines as thin lines, and what is cut up to where the tool is."""
@@ -230,6 +246,25 @@ def _paths_of(one: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]
         path.setFillRule(Qt.FillRule.OddEvenFill)
         out.append((path, QColor(colour if filled else part.cut.ink.hex), filled))
     return out
+
+
+def _extras_of(sheet: Sheet) -> tuple[QPainterPath, QPainterPath]:
+    """What is cut to weed by, and a line across each tab."""
+    weeding, tabs = QPainterPath(), QPainterPath()
+    before: Run | None = None
+    begun: Run | None = None  # the first of the parts of an outline that tabs break
+    for run in (*sheet.runs, None):
+        if run is not None and run.group == "weeding":
+            weeding.addPath(painter_path(run.path))
+        goes_on = run is not None and before is not None and run.outline == before.outline and run.outline >= 0
+        if before is not None and before.outline >= 0 and begun is not None:
+            after = run if goes_on and run is not None else begun
+            tabs.moveTo(*before.contour[-1])
+            tabs.lineTo(*after.contour[0])
+        if not goes_on:
+            begun = run
+        before = run
+    return weeding, tabs
 
 
 def _is_same(one: Laid, other: Laid) -> bool:

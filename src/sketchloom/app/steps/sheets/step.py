@@ -14,6 +14,7 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.layouts import Layouts
 from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.sheets.knife import KnifeCard
 from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
 from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
@@ -23,7 +24,7 @@ from sketchloom.app.steps.sheets.way import WayCard
 from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Result, work_of
+from sketchloom.core.job import Result, design_of
 from sketchloom.core.picture import Point
 from sketchloom.core.scale import check_size
 from sketchloom.core.sheets import Laid, Tighter, Where, check_sheets, with_laid
@@ -64,13 +65,13 @@ class SheetsStep(Step):
         """Make the cards."""
         self.sheets, self.laying, self.room = SheetsCard(self), LayingCard(self), RoomCard(self)
         self.machine, self.piece = MachineCard(self), PieceCard(self)
-        self.takes, self.way = FiguresCard(self), WayCard(self)
+        self.takes, self.way, self.knife = FiguresCard(self), WayCard(self), KnifeCard(self)
         for card in (self.piece, self.sheets, self.laying):
             self.add(card)
         self.add(self.room, folded=True)
         self.add(self.machine, folded=True)
-        self.add(self.takes, folded=True)
-        self.add(self.way, folded=True)
+        for card in (self.knife, self.takes, self.way):
+            self.add(card, folded=True)
         self.cutters, self.presets = CuttersCard(self), PresetsCard(self)
         for card in (self.cutters, self.presets):
             self.add(card, folded=True)
@@ -164,7 +165,7 @@ class SheetsStep(Step):
             return
         shares = []
         for group in layout.groups:
-            _, _, width, height = group.usable
+            _, _, width, height = group.room
             for cut in (cut for cut in group.cuts if cut.path.contours and work.is_own(cut.key)):
                 left, top, right, bottom = cut.path.bounds
                 across, down = max(right - left, _LINE), max(bottom - top, _LINE)
@@ -206,7 +207,7 @@ class SheetsStep(Step):
         result = self.model.result
         if self._points is None or result is None or not result.has("picture", "finish", "mended"):
             return None
-        ends = work_of(result).design.to_page(self._points)
+        ends = design_of(result.picture, result.finished, result.stack).to_page(self._points)
         return float(np.hypot(*(ends[1] - ends[0])))
 
     def _show_between(self) -> None:
@@ -292,6 +293,7 @@ class SheetsStep(Step):
         settings, layout = self.model.recipe.sheets, self.layouts.layout
         self.laying.show_settings(settings, self.layouts.searching, layout is not None)
         self.room.show_settings(settings)
+        self.knife.show_settings(settings)
         groups = layout.groups if layout is not None else ()
         if layout is not None:
             self.laying.show_stocks(groups)

@@ -138,13 +138,13 @@ def narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
 
 def _check_settings(recipe: Recipe) -> Any:
     checked = msgspec.structs.replace(recipe.checks, mends=())
-    return checked, LayerSettings(rules=recipe.layers.rules), recipe.trace.smoothness
+    return checked, LayerSettings(rules=recipe.layers.rules), recipe.trace.smoothness, recipe.sheets.ready.kerf
 
 
 @stage("checked", "check", ("mended", "layers", "sets", "map", "finish", "picture"), _check_settings)
-def checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick: Tick) -> Checked:
+def checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float, float], tick: Tick) -> Checked:
     """Check the layers that are sent."""
-    checks, rules, smoothness = settings
+    checks, rules, smoothness, kerf = settings
     stack: LayerStack = ask("mended").stack
     finished: Finished = ask("finish")
     double = {edge.ink for edge in ask("layers").double if rules.rule(edge.ink).edge == "both"}
@@ -152,7 +152,7 @@ def checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float], tick
     apart = frozenset(layer.key for layer in layers if layer.key in (BASE, CLEAR) or "+" in layer.key)
     if stack.build == "stencil":
         apart = frozenset(layer.key for layer in layers)
-    limits = {layer.key: limits_for(layer.stock, checks.limits) for layer in layers}
+    limits = {layer.key: limits_for(layer.stock, checks.limits, kerf) for layer in layers}
     away, at, keys = _away(ask("map"), finished, ask("sets"), stack)
     origin = FromPicture(
         finished.px_per_mm, away, at, keys, smoothness, stack.build, tuple(sorted(double)),

@@ -9,7 +9,7 @@ from sketchloom.core.job.stages.stage import Ask, stage
 from sketchloom.core.layers import Finished, LayerStack, OnPage
 from sketchloom.core.picture import Picture, Point, source_points
 from sketchloom.core.progress import Tick
-from sketchloom.core.sheets import Design, Layout, SheetSettings, Work, lay_out
+from sketchloom.core.sheets import Design, Layout, Ready, SheetSettings, Work, lay_out, readied
 
 __all__ = ["design_of"]
 
@@ -33,8 +33,15 @@ def design_of(picture: Picture, finished: Finished, stack: LayerStack) -> Design
     return Design(on_page, back, float(np.hypot(*(ends[1] - ends[0]))) / _STEP)
 
 
-@stage("sheets", "sheets", ("mended", "finish", "picture"), lambda recipe: recipe.sheets)
-def sheets(ask: Ask, settings: SheetSettings, tick: Tick) -> Layout:
-    """Lay all that is sent; hidden layers are not. Other open jobs are not known here."""
+@stage("ready", "sheets", ("mended", "finish", "picture"), lambda recipe: recipe.sheets.ready)
+def ready(ask: Ask, settings: Ready, tick: Tick) -> Work:
+    """Make all that is sent ready for the knife; hidden layers are not."""
     stack: LayerStack = ask("mended").stack
-    return lay_out(Work(stack.cuts.cuts, design_of(ask("picture"), ask("finish"), stack)), settings, tick)
+    cuts, marks = readied(stack.cuts.cuts, settings)
+    return Work(cuts, design_of(ask("picture"), ask("finish"), stack), marks=marks)
+
+
+@stage("sheets", "sheets", ("ready",), lambda recipe: recipe.sheets)
+def sheets(ask: Ask, settings: SheetSettings, tick: Tick) -> Layout:
+    """Lay it on sheets. Other open jobs are not known here."""
+    return lay_out(ask("ready"), settings, tick)
