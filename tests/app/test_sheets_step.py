@@ -296,6 +296,42 @@ def test_other_open_jobs_lie_on_the_same_sheets(at_sheets, laid, qtbot, tmp_path
     assert not step.laying.shared.isChecked() and not step.laying.shared.isVisible()
 
 
+def test_sheets_are_made_ready_for_the_knife_saved_opened_and_undone(at_sheets, laid, qtbot, tmp_path):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    first = files_of_sheets(step.layouts.full)
+    card = step.knife
+    card.fold(False)
+    plain = window.canvas.grab().toImage()
+    for box, place in ((card.weeding, 1), (card.marks, 2)):
+        box.setCurrentIndex(place)
+        box.activated.emit(place)
+    qtbot.mouseClick(card.lines, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(card.hanging, Qt.MouseButton.LeftButton)
+    assert card.hole.isVisible() and card.hole.mm == 5
+    typed(qtbot, card.hole, "4")
+    typed(qtbot, card.kerf, "0.2")
+    card.tabs.setValue(3)
+    layout = laid(window)
+    ready = window.model.recipe.sheets.ready
+    assert (ready.weeding, ready.marks, ready.weeding_lines, ready.hole, ready.kerf, ready.tabs) == (
+        "pieces", "crosses", True, (4.0, 5.0), 0.2, 3
+    )  # fmt: skip
+    assert {run.group for sheet in layout.sheets for run in sheet.runs} == {"cuts", "marks", "weeding"}
+    assert card.aside.text() == "5 things" and window.canvas.grab().toImage() != plain
+    made = files_of_sheets(step.layouts.full)
+    window.model.save(tmp_path / "fair.loom")
+    qtbot.waitUntil(lambda: window.model.path is not None)
+    job = read_job(tmp_path / "fair.loom")
+    cold = Pipeline(0).run(load_picture(job.picture, job.picture_name), job.recipe, names=("palette", "sheets"))
+    assert files_of_sheets(cold) == made
+    typed(qtbot, card.hole, "170")
+    qtbot.waitUntil(lambda: "no room for a hole" in step.sheets.told.text())
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    assert files_of_sheets(step.layouts.full) == first and card.aside.text() == ""
+
+
 def test_the_way_of_the_tool_is_shown_and_played(at_sheets, laid, qtbot):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     way = step.way

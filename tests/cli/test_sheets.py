@@ -159,6 +159,44 @@ def test_another_job_lies_on_the_same_sheets_where_stock_and_colour_are_the_same
     assert alone["cut_length_mm"] < told["cut_length_mm"] and not alone["guests"]
 
 
+def test_sheets_are_made_ready_for_the_knife(sheets, png, tmp_path):
+    """Groups of the file: cuts with tabs are open lines, marks are the same on every sheet, weeding crosses no cut."""
+    told, out = sheets("--weeding-box", "4mm", "--weeding-lines", "--marks", "crosses", "--sheet", "250x250mm")
+    for sheet in told["sheets"]:
+        groups = groups_of(out / sheet["file"])
+        assert set(groups) == {"cuts", "marks", "weeding"} and len(groups["cuts"]) == len(groups["marks"]) == 1
+        assert [f"{name}-marks" for name in groups["cuts"]] == list(groups["marks"])
+        cut = flattened(next(iter(groups["cuts"].values())))
+        for path in groups["weeding"].values():
+            for sub in path.as_subpaths():
+                line = SvgPath(sub)
+                points = np.concatenate([np.array(step.npoint(np.linspace(0, 1, 9))) for step in list(line)[1:]])
+                assert shapely.LineString(points).distance(cut) >= 0.99
+    assert told["travel_mm"] <= told["travel_before_mm"] + 1000
+    job, report = tmp_path / "s.loom", tmp_path / "again.json"
+    assert main(["sheets", str(job), "-o", str(tmp_path / "again"), "--report", str(report)]) == 0
+    assert json.loads(report.read_text())["cut_length_mm"] == told["cut_length_mm"]
+    for name in (path.name for path in out.iterdir()):
+        assert (tmp_path / "again" / name).read_bytes() == (out / name).read_bytes()
+
+    words = ["--tabs", "3:2mm", "--kerf", "0.2mm", "--overcut", "0.4mm", "--hole", "4mm:3mm"]
+    assert main(["sheets", str(png), "-o", str(tmp_path / "b"), "--width", "160mm", "--nested", *words]) == 0
+    for file in (tmp_path / "b").iterdir():
+        for path in groups_of(file)["cuts"].values():
+            assert all(type(list(sub)[-1]).__name__ != "Close" for sub in path.as_subpaths())
+
+
+@pytest.mark.parametrize(("words", "said"), [
+    (("--tabs", "3"), "4:3mm"), (("--tabs", "x:3mm"), "number of tabs"), (("--hole", "5mm"), "5mm:10mm"),
+    (("--hole", "150mm:20mm"), "no room for a hole"), (("--kerf", "50mm"), "kerf of 50 mm"),
+    (("--weeding-box", "0.1mm"), "margin of a weeding box"),
+])  # fmt: skip
+def test_what_cannot_be_made_ready_is_one_sentence(png, tmp_path, capsys, words, said):
+    assert main(["sheets", str(png), "-o", str(tmp_path / "o"), "--width", "160mm", *words]) == 2
+    told = capsys.readouterr().err.strip()
+    assert said in told and "\n" not in told and not (tmp_path / "o").exists()
+
+
 def test_a_job_beside_that_cannot_be_laid_is_one_sentence(png, tmp_path, capsys):
     (tmp_path / "half.loom").write_bytes(b"PK")
     for other in (png, tmp_path / "half.loom", tmp_path / "gone.loom"):

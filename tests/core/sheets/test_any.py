@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import Pipeline, decode_recipe, encode_recipe, sheet_names, sheet_report, work_of
 from sketchloom.core.send import names_of, sheet_svg
-from sketchloom.core.sheets import SheetSettings
+from sketchloom.core.sheets import Ready, SheetSettings
 from sketchloom.core.stock import CUTTERS
 from tests.conftest import tries
 from tests.core.test_any_recipe import pictures, recipes
@@ -24,6 +24,19 @@ SETTINGS = st.builds(
     copies=st.integers(1, 3),
     nested=st.booleans(),
     flip=st.sampled_from(["auto", "on", "off"]),
+    ready=st.just(Ready())
+    | st.builds(
+        Ready,
+        kerf=st.sampled_from([0.0, 0.15, 1.0]),
+        hole=st.none() | st.tuples(st.floats(0.3, 10), st.floats(0, 10)),
+        marks=st.sampled_from(["none", "corners", "crosses", "holes"]),
+        weeding=st.sampled_from(["none", "pieces", "sheet"]),
+        weeding_margin=st.floats(0.5, 10),
+        weeding_lines=st.booleans(),
+        overcut=st.none() | st.floats(0, 2),
+        tabs=st.integers(0, 6),
+        tab_width=st.floats(0.2, 5),
+    ),
 )
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
 
@@ -47,7 +60,7 @@ def test_anything_is_laid_whole_apart_and_the_same_again(picture, recipe, sheets
         assert str(error).endswith(".") and "\n" not in str(error)
         return
     layout = result.layout
-    for cut in result.stack.cuts.cuts:
+    for cut in work_of(result).cuts:
         if cut.kind == "cut":
             every = shapely.area(cut.polygons.shapes).sum() * sheets.copies
             laid = [part for sheet in layout.sheets for one in sheet.laid for part in one.item.body.parts]
