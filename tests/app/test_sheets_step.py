@@ -332,6 +332,27 @@ def test_sheets_are_made_ready_for_the_knife_saved_opened_and_undone(at_sheets, 
     assert files_of_sheets(step.layouts.full) == first and card.aside.text() == ""
 
 
+def test_a_sign_too_large_for_its_sheet_is_parted_and_told(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    first = files_of_sheets(step.layouts.full)
+    step.seams.fold(False)
+    assert step.seams.aside.text() == "" and step.seams.told.isVisible()
+    window.model.change("Finished size", "finish", width=400.0, height=None)
+    layout = laid(window)
+    assert layout.seams and not layout.too_large
+    rows = [row.text() for row in step.seams.findChildren(Elided)]
+    assert step.seams.aside.text() == str(len(layout.seams)) == str(len([row for row in rows if "seen" in row]))
+    assert "too large for a sheet, so parted by" in step.sheets.told.text() and step.sheets.save.isEnabled()
+    step.seams.kind.setCurrentIndex(2)
+    step.seams.kind.activated.emit(2)
+    layout = laid(window)
+    assert layout.too_large and not layout.seams and not step.sheets.save.isEnabled()
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    assert files_of_sheets(step.layouts.full) == first
+
+
 def test_the_way_of_the_tool_is_shown_and_played(at_sheets, laid, qtbot):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     way = step.way

@@ -197,6 +197,29 @@ def test_what_cannot_be_made_ready_is_one_sentence(png, tmp_path, capsys, words,
     assert said in told and "\n" not in told and not (tmp_path / "o").exists()
 
 
+def test_what_is_too_large_is_parted_and_the_report_says_where(png, tmp_path):
+    """Parts put together are the layer that `trace` writes; only what fits nowhere is parted."""
+    job, report, out = tmp_path / "s.loom", tmp_path / "s.json", tmp_path / "out"
+    words = ["--width", "500mm", "--build", "backed", "--sheet", "12x16in", "--save-job", str(job)]
+    assert main(["sheets", str(png), "-o", str(out), "--report", str(report), *words]) == 0
+    told = json.loads(report.read_text())
+    design, _ = _traced(job, tmp_path)
+    assert "base" in {seam["layer"] for seam in told["seams"]}
+    for key, shapes in design.items():
+        parts = [one for one in told["placements"] if one["layer"] == key]
+        assert sum(one["area_mm2"] for one in parts) == pytest.approx(sum(shape.area for shape in shapes), abs=0.05)
+        cut = [seam for seam in told["seams"] if seam["layer"] == key]
+        assert len(parts) > len(shapes) if cut else len(parts) == len(shapes)
+        for seam in cut:
+            on = shapely.length(shapely.intersection(shapely.LineString(seam["line_mm"]), shapely.union_all(shapes)))
+            assert seam["length_mm"] <= on + 0.1 and 0 <= seam["visible_mm"] <= seam["length_mm"]
+    for sheet in told["sheets"]:
+        x, y, width, height = sheet["usable_mm"]
+        cuts = groups_of(out / sheet["file"])["cuts"]
+        written = shapely.union_all([flattened(path) for path in cuts.values()])
+        assert shapely.box(x, y, x + width, y + height).buffer(0.01).covers(written)
+
+
 def test_a_job_beside_that_cannot_be_laid_is_one_sentence(png, tmp_path, capsys):
     (tmp_path / "half.loom").write_bytes(b"PK")
     for other in (png, tmp_path / "half.loom", tmp_path / "gone.loom"):

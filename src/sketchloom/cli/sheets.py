@@ -81,6 +81,12 @@ def _rate(text: str, what: str) -> float:
     metavar="JOB.loom",
     help="Lay this job's work on the same sheets too, where stock and colour are the same; may be given again.",
 )
+@click.option(
+    "--seam",
+    type=click.Choice(["hidden", "straight", "none"]),
+    help="How what is too large for a sheet is parted: where upper layers hide it, straight, or not. [default: hidden]",
+)
+@click.option("--seam-overlap", metavar="LENGTH", help="That parts run on under each other. [default: 0]")
 @ready_options
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what lies where, and what it takes.")
 @click.option(
@@ -152,7 +158,8 @@ def _guest(path: Path, ready: Ready, pipeline: Pipeline) -> Guest:
 def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
     """Put the flags of sheets over a recipe; another way of laying takes back what was laid."""
     changes: dict[str, Any] = {}
-    for name, read in (("border", parse_length), ("distance", parse_length), ("turn", str), ("flip", str)):
+    for name, read in (("border", parse_length), ("distance", parse_length), ("turn", str), ("flip", str),
+                       ("seam", str), ("seam_overlap", parse_length)):  # fmt: skip
         if flags[name] is not None:
             changes[name] = read(flags[name])
     if flags["sheet"] is not None:

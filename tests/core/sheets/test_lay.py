@@ -26,10 +26,11 @@ from sketchloom.core.sheets import (
     with_laid,
 )
 from sketchloom.core.sheets.board import Board
+from sketchloom.core.sheets.bodies import items_of
 from sketchloom.core.sheets.boxes import lay_boxes
 from sketchloom.core.sheets.cells import rings_of, touched
+from sketchloom.core.sheets.filling import Filling
 from sketchloom.core.sheets.groups import groups_of
-from sketchloom.core.sheets.lay import Filling, items_of
 from sketchloom.core.sheets.strip import packed_strip
 from sketchloom.core.stock import CUTTERS, Stock, find_cutter, refusal
 from tests.conftest import tries

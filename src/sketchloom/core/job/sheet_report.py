@@ -77,6 +77,15 @@ def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mappi
         ],
         "apart": list(layout.apart),
         "unplaced": len(layout.unplaced),
+        "seams": [
+            {
+                "layer": seam.layer,
+                "length_mm": round(seam.length, 3),
+                "visible_mm": round(seam.visible, 3),
+                "line_mm": [[round(x, 3), round(y, 3)] for x, y in seam.line.tolist()],
+            }
+            for seam in layout.seams
+        ],
         "cutter": cutter.name if cutter is not None else None,
         "cut_length_mm": round(timing.cut, 3),
         "travel_mm": round(timing.travel, 3),

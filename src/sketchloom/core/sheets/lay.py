@@ -1,33 +1,28 @@
 """Laying out: what a hand laid first, then the rest, largest first, each where it reaches least far down."""
 
 import math
-from collections.abc import Callable, Iterable, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from sketchloom.core.errors import ArgumentError
 from sketchloom.core.progress import Tick, no_tick
-from sketchloom.core.sheets.board import Board, Shape, Spot, cell_of
+from sketchloom.core.sheets.board import Board, Spot
+from sketchloom.core.sheets.bodies import in_copies, sorted_bodies
 from sketchloom.core.sheets.boxes import lay_boxes
 from sketchloom.core.sheets.by_hand import Finder
+from sketchloom.core.sheets.filling import FEW, Filled, Filling, Spotted
 from sketchloom.core.sheets.groups import groups_of
 from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
-from sketchloom.core.sheets.parts import SLACK, Body, Item, bodies_of
+from sketchloom.core.sheets.parts import Body, Item
+from sketchloom.core.sheets.seams import Seam
 from sketchloom.core.sheets.settings import Placement, SheetSettings
 from sketchloom.core.sheets.work import Work
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["Filled", "Filling", "Spotted", "best_filling", "items_of", "lay_out"]
+__all__ = ["best_filling", "lay_out"]
 
-_FINE, _COARSE = 0.6, 1.0
-"""mm of a cell, for few pieces and for many."""
-_FEW, _SOME = 80, 300
-"""Pieces up to which several orders are tried; up to which boxes are tried too."""
-_MOST_ITEMS = 100_000
-_MOST_CELLS = 400_000
-_LOOSE = 1.6
-"""Length of a roll, in lengths of what is laid were it solid, that a grid is made for."""
+_SOME = 300
+"""Pieces up to which boxes are tried too."""
 _SAME_SCALE = 1e-6
 
 Order = Callable[[Body], float]
@@ -37,151 +32,6 @@ _ORDERS: tuple[Order, ...] = (
                       body.bounds(0, False)[3] - body.bounds(0, False)[1]),
     lambda body: -body.length,
 )  # fmt: skip
-
-
-class Spotted(NamedTuple):
-    """Something on a board."""
-
-    item: Item
-    turn: float
-    spot: Spot
-    by_hand: bool = False
-    clashes: bool = False
-
-
-class Filled(NamedTuple):
-    """What filling the sheets of a group came to."""
-
-    boards: list[list[Spotted]]
-    used: tuple[int, float]  # sheets, and mm of the last
-
-
-class Filling:
-    """Fills the sheets of one group.
-
-    Parameters
-    ----------
-    group : Group
-    settings : SheetSettings
-    items : sequence of Item
-        What is to be laid; the grid is made for it.
-    """
-
-    def __init__(self, group: Group, settings: SheetSettings, items: Sequence[Item]) -> None:
-        self.group, self.settings = group, settings
-        _, _, self.width, self.height = group.room
-        wanted = _FINE if len(items) <= _FEW else _COARSE
-        area = sum(item.body.area for item in items)
-        high = min(self.height, _LOOSE * area / max(self.width, 1.0)) if group.roll else self.height
-        wanted = max(wanted, math.sqrt(self.width * max(high, 1.0) / _MOST_CELLS))
-        self.cell = cell_of(max(self.width, 1e-6), wanted)
-
-    def shape(self, body: Body, turn: float) -> Shape:
-        """Give what is laid at a turn."""
-        return body.shape(turn, self.group.flipped, self.cell, self.settings.distance)
-
-    def turns(self, body: Body) -> tuple[float, ...]:
-        """Turns in which something may lie; grain lets it be upside down only."""
-        if self.settings.turn == "none":
-            return (0.0,)
-        if self.group.stock is not None and self.group.stock.grain:
-            return (0.0, 180.0)
-        quarters = (0.0, 90.0, 180.0, 270.0)
-        if self.settings.turn == "quarter" or len(body.parts) > 1:
-            return quarters
-        upright = body.upright()
-        more = [(upright + turn) % 360 for turn in quarters] + [(45.0 + turn) % 360 for turn in quarters]
-        return tuple(dict.fromkeys((*quarters, *more)))
-
-    def fits(self, body: Body) -> bool:
-        """Whether something fits on an empty sheet in any turn."""
-        for turn in self.turns(body):
-            left, top, right, bottom = body.bounds(turn, self.group.flipped)
-            if right - left <= self.width + 1e-9 and bottom - top <= self.height + 1e-9:
-                return True
-        return False
-
-    def board(self) -> Board:
-        """Give an empty sheet."""
-        return Board(self.width, self.height, self.cell, self.settings.distance + SLACK)
-
-    def fill(
-        self,
-        items: Sequence[Item],
-        fixed: Sequence[tuple[int, Spotted]] = (),
-        turns: Callable[[Item], Sequence[float]] | None = None,
-        tick: Tick = no_tick,
-    ) -> Filled:
-        """Lay items in turn on the first sheet that has room, each where it reaches least far down.
-
-        Parameters
-        ----------
-        items : sequence of Item
-        fixed : sequence of (int, Spotted)
-            What lies already, with its sheet.
-        turns : callable, optional
-            Turns to try of an item.
-        tick : callable
-        """
-        boards: list[Board] = [self.board() for _ in range(1 + max((place for place, _ in fixed), default=-1))]
-        out: list[list[Spotted]] = [[] for _ in boards]
-        failed: list[set[int]] = [set() for _ in boards]
-        for place, one in fixed:
-            boards[place].take(self.shape(one.item.body, one.turn), one.spot)
-            out[place].append(one)
-        for number, item in enumerate(items):
-            tick(number / len(items))
-            shapes = [(turn, self.shape(item.body, turn)) for turn in (turns(item) if turns else self.turns(item.body))]
-            for place in range(len(boards) + 1):
-                if place == len(boards):
-                    boards.append(self.board())
-                    out.append([])
-                    failed.append(set())
-                if id(item.body) in failed[place]:
-                    continue
-                found = _lowest(boards[place], shapes)
-                if found is None:
-                    failed[place].add(id(item.body))  # a sheet only fills: what found no room will find none
-                    continue
-                turn, shape, spot = found
-                boards[place].take(shape, spot)
-                out[place].append(Spotted(item, turn, spot))
-                break
-        return Filled(out, (len(boards), boards[-1].used if boards else 0.0))
-
-
-def _lowest(board: Board, shapes: Iterable[tuple[float, Shape]]) -> tuple[float, Shape, Spot] | None:
-    best: tuple[tuple[float, float], float, Shape, Spot] | None = None
-    for turn, shape in shapes:
-        spot = board.place(shape)
-        if spot is not None:
-            key = spot.y + shape.height, spot.x
-            if best is None or key < best[0]:
-                best = key, turn, shape, spot
-    return None if best is None else best[1:]
-
-
-class _Bodies(NamedTuple):
-    """What is laid of the cuts of a group."""
-
-    fitting: list[Body]
-    too_large: list[Body]
-    apart: list[str]  # keys of layers that fit only piece by piece
-
-
-def _bodies(group: Group, filling: Filling, work: Work) -> _Bodies:
-    out = _Bodies([], [], [])
-    for body in bodies_of(group.cuts, group.nested, work):
-        if filling.fits(body):
-            out.fitting.append(body)
-            continue
-        pieces = [Body(body.layer, [part]) for part in body.parts if not part.role]
-        out.fitting.extend(piece for piece in pieces if filling.fits(piece))
-        larger = [piece for piece in pieces if not filling.fits(piece)]
-        out.too_large.extend(larger)
-        if not larger:
-            out.apart.append(body.layer)
-    return out
 
 
 def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout:
@@ -204,15 +54,17 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
     lost: list[Placement] = [one for one in laid if all(one.group != group.key for group in groups)]
     too_large: list[Item] = []
     apart: list[str] = []
+    seams: list[Seam] = []
     for place, group in enumerate(groups):
 
         def own_tick(done: float, place: int = place) -> None:
             tick((place + done) / len(groups))
 
-        bodies = _bodies(group, Filling(group, settings, []), work)
+        bodies = sorted_bodies(group, Filling(group, settings, []), work)
         too_large += [Item(body, 1) for body in bodies.too_large]
         apart += bodies.apart
-        items = _in_copies(bodies, settings, work)
+        seams += bodies.seams
+        items = in_copies(bodies, settings, work)
         filling = Filling(group, settings, items)
         own = [one for one in laid if one.group == group.key]
         fixed, rest, gone = _by_hand(filling, items, own, work) if own else ([], items, [])
@@ -221,27 +73,7 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
         sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
         for body in bodies.fitting:
             body.forget_shapes()
-    return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)))
-
-
-def _in_copies(bodies: _Bodies, settings: SheetSettings, work: Work) -> list[Item]:
-    copies = [work.copies_of(body.layer, settings.copies) for body in bodies.fitting]
-    many = sum(copies)
-    if many > _MOST_ITEMS:
-        raise ArgumentError(
-            f"{many} pieces are more than can be laid; take fewer copies, {_MOST_ITEMS} pieces at most."
-        )
-    return [
-        Item(body, copy)
-        for copy in range(1, max(copies, default=0) + 1)
-        for body, most in zip(bodies.fitting, copies, strict=True)
-        if copy <= most
-    ]
-
-
-def items_of(group: Group, settings: SheetSettings, work: Work) -> list[Item]:
-    """Give all that is to be laid of a group and fits on its sheets."""
-    return _in_copies(_bodies(group, Filling(group, settings, []), work), settings, work)
+    return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)), tuple(seams))
 
 
 def by(order: Order) -> Callable[[Item], tuple[float, int]]:
@@ -253,7 +85,7 @@ def best_filling(
     filling: Filling, items: Sequence[Item], fixed: Sequence[tuple[int, Spotted]], tick: Tick = no_tick
 ) -> Filled:
     """Fill the sheets of a group: of few pieces the best of several orders, and of boxes laid side by side."""
-    orders = _ORDERS if len(items) <= _FEW else _ORDERS[:1]
+    orders = _ORDERS if len(items) <= FEW else _ORDERS[:1]
     found: list[Filled] = []
     for place, order in enumerate(orders):
 

@@ -15,6 +15,7 @@ from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.parts import Item, Part, turned
 from sketchloom.core.sheets.ready import Ready
 from sketchloom.core.sheets.runs import Run, Stroke, in_cutting_order, strokes_of
+from sketchloom.core.sheets.seams import Seam
 from sketchloom.core.sheets.settings import Placement
 from sketchloom.core.sheets.tabs import overcut, tabbed
 from sketchloom.core.sheets.weeding import weeding_boxes, weeding_lines
@@ -206,6 +207,7 @@ class Layout(NamedTuple):
     unplaced: tuple[Placement, ...]  # of a hand or a search, whose piece is gone or fits there no more
     too_large: tuple[Item, ...]  # what fits on no sheet in any turn
     apart: tuple[str, ...]  # keys of layers that fit on a sheet only piece by piece, though register was asked for
+    seams: tuple[Seam, ...] = ()
 
     def of_group(self, key: str) -> tuple[Sheet, ...]:
         """Sheets of one stock and colour."""

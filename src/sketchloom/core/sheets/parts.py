@@ -10,12 +10,12 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.cut import Cut
+from sketchloom.core.cut import Cut, clipped
 from sketchloom.core.sheets.board import Shape, shape_of
 from sketchloom.core.sheets.work import Work
 from sketchloom.core.units import FINEST
 
-__all__ = ["HAIR", "SLACK", "Body", "Item", "Part", "bodies_of", "turned"]
+__all__ = ["HAIR", "SLACK", "Body", "Item", "Part", "bodies_of", "bodies_within", "turned"]
 
 HAIR = 0.02
 """mm by which the outline that is laid may lie beside that of the piece."""
@@ -186,6 +186,12 @@ def _marks_of(cut: Cut, marks: Path) -> Part:
     """The marks of a layer, as what they cover."""
     own = dataclasses.replace(cut, key=f"{cut.key} marks", path=marks, known=None)
     return _stroke_of(own)._replace(role="marks")
+
+
+def bodies_within(part: Part, shape: Any) -> list[Body]:
+    """Give what is laid of a piece of which only a shape is left; its curves stay what they are."""
+    cut = part.cut.with_path(clipped(part.cut.flat, shape))
+    return [Body(part.cut.key, [one]) for one in _parts_of(cut)]
 
 
 def bodies_of(cuts: Iterable[Cut], nested: bool, work: Work) -> list[Body]:

@@ -14,9 +14,11 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.progress import Tick, no_tick
+from sketchloom.core.sheets.bodies import items_of
 from sketchloom.core.sheets.by_hand import Where, placed
+from sketchloom.core.sheets.filling import Filled, Filling
 from sketchloom.core.sheets.groups import groups_of
-from sketchloom.core.sheets.lay import Filled, Filling, best_filling, items_of
+from sketchloom.core.sheets.lay import best_filling
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Item
 from sketchloom.core.sheets.settings import Placement, SheetSettings

@@ -8,6 +8,7 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.picture import Point
 from sketchloom.core.sheets.ready import Ready, check_ready
+from sketchloom.core.sheets.seams import SeamKind
 from sketchloom.core.stock import Cutter, check_cutter
 
 __all__ = ["MOST_PLACEMENTS", "Placement", "SheetSettings", "Turn", "check_sheets"]
@@ -66,6 +67,10 @@ class SheetSettings(msgspec.Struct, frozen=True):
     flip: Literal["auto", "on", "off"] = "auto"
     shared: bool = False
     """Whether the work of other open jobs goes on the same sheets, where stock and colour are the same."""
+    seam: SeamKind = "hidden"
+    """How a piece too large for its sheet is parted; ``none`` leaves it."""
+    seam_overlap: float = 0.0
+    """mm that parts run on under each other at a seam."""
     ready: Ready = Ready()
     placements: tuple[Placement, ...] = ()
 
@@ -82,7 +87,9 @@ def check_sheets(settings: SheetSettings) -> None:
     for side in settings.size or ():
         if not (math.isfinite(side) and 1 <= side <= _LONGEST):
             raise ArgumentError(f"A sheet {side:g} mm long or wide cannot be; type 1 mm to 100 m.")
-    for what, value in (("border", settings.border), ("distance", settings.distance)):
+    for what, value in (
+        ("border", settings.border), ("distance", settings.distance), ("seam's overlap", settings.seam_overlap)
+    ):  # fmt: skip
         if not (math.isfinite(value) and 0 <= value <= _WIDEST):
             raise ArgumentError(f"A {what} of {value:g} mm cannot be used; type 0 to {_WIDEST:g} mm.")
     if not 1 <= settings.copies <= _MOST_COPIES:

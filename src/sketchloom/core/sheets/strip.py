@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 
 from sketchloom.core.sheets.board import Spot
-from sketchloom.core.sheets.lay import Filled, Filling, Spotted
+from sketchloom.core.sheets.filling import Filled, Filling, Spotted
 from sketchloom.core.sheets.parts import SLACK, Item
 
 __all__ = ["packed_strip"]

@@ -4,6 +4,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves.path import lengths_of, points_at
+from sketchloom.core.cut import part_of_cubic
 from sketchloom.core.sheets.runs import Run
 from sketchloom.core.sheets.timing import corners_of
 
@@ -85,7 +86,7 @@ def _stretch(run: Run, segments: Floats, starts: Floats, begin: float, end: floa
         place = min(int(np.searchsorted(starts, here, "right")) - 1, many - 1)
         last = min(end - round_ * whole, float(starts[place + 1]))
         low, high = (_time(segments[place], length - float(starts[place])) for length in (here, last))
-        contours.append(_part(segments[place], low, high))
+        contours.append(part_of_cubic(segments[place], low, high))
         flags.append(bool(run.straight[place]))
         at = round_ * whole + max(last, here + 1e-9)
     control = np.array(contours)
@@ -100,17 +101,3 @@ def _time(segment: Floats, length: float) -> float:
     along = np.append(0.0, np.cumsum(steps))
     scale = float(lengths_of(segment[None])[0]) / max(float(along[-1]), 1e-12)
     return float(np.interp(length, along * scale, times))
-
-
-def _part(segment: Floats, low: float, high: float) -> Floats:
-    """A cubic between two parameters, by de Casteljau's construction."""
-
-    def cut(points: Floats, t: float) -> tuple[Floats, Floats]:
-        rows = [points]
-        while len(rows[-1]) > 1:
-            rows.append(rows[-1][:-1] * (1 - t) + rows[-1][1:] * t)
-        return np.array([row[0] for row in rows]), np.array([row[-1] for row in rows[::-1]])
-
-    head, _ = cut(segment, high)
-    _, tail = cut(head, low / high if high > 0 else 0.0)
-    return tail

@@ -92,6 +92,16 @@ class Work:
         """How the design that a layer is of lies in its picture."""
         return self._named[layer][1].design if layer in self._named else self.design
 
+    def above(self, layer: str) -> tuple[Cut, ...]:
+        """What lies above a layer in its own design."""
+        if layer in self._named:
+            own = [(cut, guest) for cut, guest in self._named.values() if guest is self._named[layer][1]]
+            cuts = [cut for cut, _ in own]
+        else:
+            cuts = list(self.cuts)
+        place = next((number for number, cut in enumerate(cuts) if cut.key == layer), len(cuts))
+        return tuple(cut for cut in cuts[place + 1 :] if cut.kind == "cut")
+
     def marks_of(self, layer: str) -> Path | None:
         """What a layer gets, to be laid by."""
         return self._named[layer][1].marks if layer in self._named else self.marks

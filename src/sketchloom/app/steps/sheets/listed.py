@@ -14,6 +14,8 @@ from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 __all__ = ["FiguresCard", "SheetsCard"]
 
 _MOST_ROWS = 12
+_HIDDEN = 0.05
+"""mm of all seams; what is seen on less is hidden."""
 
 
 class SheetsCard(Card):
@@ -96,6 +98,14 @@ def _told(layout: Layout, cutter: Cutter | None, unit: str) -> list[str]:
             f"{many} piece{'s fit' if many > 1 else ' fits'} on no sheet; the largest, of {names[item.body.layer]}, "
             f"is {size}. Take a larger sheet or cutter, or a smaller design."
         )
+    if layout.seams:
+        seen = sum(seam.visible for seam in layout.seams)
+        many = len(layout.seams)
+        shown = (
+            f"{length_words(seen, unit, 0)} of {'them' if many > 1 else 'it'} is seen" if seen > _HIDDEN else "hidden"
+        )
+        of = ", ".join(dict.fromkeys(names[seam.layer] for seam in layout.seams))
+        out.append(f"{of}: too large for a sheet, so parted by {many} seam{'s' * (many > 1)}, {shown}.")
     if layout.apart:
         some = ", ".join(names[key] for key in layout.apart)
         out.append(f"{some}: too large to lie in register on a sheet, so its pieces lie one by one.")

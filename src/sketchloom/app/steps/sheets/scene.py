@@ -14,12 +14,14 @@ from sketchloom.app.steps.sheets.played import Way
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import edge_on, legible_on
-from sketchloom.core.sheets import Laid, Layout, Run, Sheet
+from sketchloom.core.sheets import Laid, Layout, Run, Seam, Sheet
 
 __all__ = ["Hit", "SheetScene"]
 
 _GAP, _HEAD = 24.0, 14.0
 """mm between sheets, and above each for its name."""
+_SEEN, _BESIDE = 0.05, 0.1
+"""mm of a seam that is seen, and by which a part may lie beside it."""
 _WIDE, _MOST_IN_ROW = 1.45, 40
 """Of all sheets, width to height, as near as it goes; and how many are tried side by side."""
 
@@ -53,6 +55,7 @@ class SheetScene(QObject):
         self._way = False
         self._played: Played | None = None
         self._ways: dict[int, tuple[Sheet, Way]] = {}
+        self._seams: dict[tuple[int, int], tuple[Laid, Seam, QPainterPath]] = {}
         self._extras: dict[int, tuple[Sheet, QPainterPath, QPainterPath]] = {}
 
     def view(self) -> View:
@@ -84,6 +87,7 @@ class SheetScene(QObject):
     def show_layout(self, layout: Layout | None) -> None:
         """Show a layout; what was chosen stays so where it is found again."""
         self.layout, self.lifted = layout, None
+        self._seams.clear()
         old, self.chosen = self.chosen, None
         corners, self._extent = _arranged(layout.sheets if layout is not None else ())
         self.corners = tuple(corners)
@@ -168,6 +172,7 @@ class SheetScene(QObject):
             left, top, right, bottom = one.bounds
             if one is not self.lifted and here.intersects(QRectF(left, top, right - left, bottom - top)):
                 self._paint_laid(painter, one, sheet.group.colour, edge)
+        self._paint_seams(painter, sheet)
         self._paint_extras(painter, sheet)
         if self._way:
             self._paint_way(painter, sheet, number - 1)
@@ -182,6 +187,17 @@ class SheetScene(QObject):
             words = f"{number}  {sheet.group.name}"
         short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(60, int(across)))
         painter.drawText(at, short)
+
+    def _paint_seams(self, painter: QPainter, sheet: Sheet) -> None:
+        """Draw seams on the parts beside them: those that are hidden, and those that are seen."""
+        seams = self.layout.seams if self.layout is not None else ()
+        for one in sheet.laid:
+            for seam in (seam for seam in seams if seam.layer == one.item.body.layer):
+                if (id(one), id(seam)) not in self._seams:
+                    self._seams[id(one), id(seam)] = one, seam, _seam_path(one, seam)
+                pen = QPen(QColor(theme.tokens.madder if seam.visible > _SEEN else theme.tokens.moss), 3)
+                pen.setCosmetic(True)
+                painter.strokePath(self._seams[id(one), id(seam)][2], pen)
 
     def _paint_extras(self, painter: QPainter, sheet: Sheet) -> None:
         """Draw what is cut to weed by, and the tabs that stay."""
@@ -246,6 +262,19 @@ def _paths_of(one: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]
         path.setFillRule(Qt.FillRule.OddEvenFill)
         out.append((path, QColor(colour if filled else part.cut.ink.hex), filled))
     return out
+
+
+def _seam_path(one: Laid, seam: Seam) -> QPainterPath:
+    """What of a seam bounds something that is laid."""
+    line = shapely.transform(shapely.linestrings(seam.line), one.lay)
+    path = QPainterPath()
+    for part in shapely.get_parts(shapely.intersection(line, shapely.buffer(shapely.union_all(one.shapes), _BESIDE))):
+        if part.geom_type == "LineString" and part.length > 10 * _BESIDE:
+            points = part.coords[:]
+            path.moveTo(*points[0])
+            for at in points[1:]:
+                path.lineTo(*at)
+    return path
 
 
 def _extras_of(sheet: Sheet) -> tuple[QPainterPath, QPainterPath]:

@@ -19,6 +19,7 @@ from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
 from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
 from sketchloom.app.steps.sheets.scene import SheetScene
+from sketchloom.app.steps.sheets.seams import SeamCard
 from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
 from sketchloom.app.steps.sheets.way import WayCard
 from sketchloom.app.theme import theme
@@ -66,11 +67,12 @@ class SheetsStep(Step):
         self.sheets, self.laying, self.room = SheetsCard(self), LayingCard(self), RoomCard(self)
         self.machine, self.piece = MachineCard(self), PieceCard(self)
         self.takes, self.way, self.knife = FiguresCard(self), WayCard(self), KnifeCard(self)
+        self.seams = SeamCard(self)
         for card in (self.piece, self.sheets, self.laying):
             self.add(card)
         self.add(self.room, folded=True)
         self.add(self.machine, folded=True)
-        for card in (self.knife, self.takes, self.way):
+        for card in (self.seams, self.knife, self.takes, self.way):
             self.add(card, folded=True)
         self.cutters, self.presets = CuttersCard(self), PresetsCard(self)
         for card in (self.cutters, self.presets):
@@ -294,6 +296,7 @@ class SheetsStep(Step):
         self.laying.show_settings(settings, self.layouts.searching, layout is not None)
         self.room.show_settings(settings)
         self.knife.show_settings(settings)
+        self.seams.show_settings(settings, layout)
         groups = layout.groups if layout is not None else ()
         if layout is not None:
             self.laying.show_stocks(groups)

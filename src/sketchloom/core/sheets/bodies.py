@@ -1,0 +1,91 @@
+"""What is laid of a group: bodies that fit, parts of what was too large, and what fits nowhere."""
+
+from typing import NamedTuple
+
+import shapely
+
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.sheets.filling import Filling
+from sketchloom.core.sheets.layout import Group
+from sketchloom.core.sheets.parts import Body, Item, bodies_of, bodies_within
+from sketchloom.core.sheets.seams import Seam, overlapping, parted
+from sketchloom.core.sheets.settings import SheetSettings
+from sketchloom.core.sheets.work import Work
+
+__all__ = ["Bodies", "in_copies", "items_of", "sorted_bodies"]
+
+_MOST_ITEMS = 100_000
+_SLIP = 1.0
+"""mm that an upper layer may be laid off by hand, so that what it hides is less; common practice."""
+_ROOM = 0.1
+"""mm that parts of a piece are smaller than a sheet."""
+
+
+class Bodies(NamedTuple):
+    """What is laid of the cuts of a group."""
+
+    fitting: list[Body]
+    too_large: list[Body]
+    apart: list[str]  # keys of layers that fit only piece by piece
+    seams: list[Seam]
+
+
+def sorted_bodies(group: Group, filling: Filling, work: Work) -> Bodies:
+    """Give the bodies of a group: what is too large in register goes piece by piece, and a piece that is, in parts."""
+    out = Bodies([], [], [], [])
+    for body in bodies_of(group.cuts, group.nested, work):
+        if filling.fits(body):
+            out.fitting.append(body)
+            continue
+        pieces = [Body(body.layer, [part]) for part in body.parts if not part.role]
+        out.fitting.extend(piece for piece in pieces if filling.fits(piece))
+        larger = [piece for piece in pieces if not filling.fits(piece)]
+        for piece in larger:
+            parts, seams = _seamed(piece, filling, work)
+            out.fitting.extend(parts)
+            out.seams.extend(seams)
+            if not parts:
+                out.too_large.append(piece)
+        if not larger:
+            out.apart.append(body.layer)
+    return out
+
+
+def _seamed(piece: Body, filling: Filling, work: Work) -> tuple[list[Body], tuple[Seam, ...]]:
+    """Part a piece that is too large where upper layers hide it; nothing where that is not asked for, or not to be."""
+    settings, part = filling.settings, piece.parts[0]
+    if settings.seam == "none" or part.cut.kind != "cut" or part.shape.geom_type != "Polygon":
+        return [], ()
+    above = [shape for cut in work.above(piece.layer) for shape in cut.polygons.shapes]
+    covered = shapely.union_all(above)
+    less = settings.seam_overlap + _ROOM
+    turns = {turn % 180 for turn in filling.turns(piece)}
+    sides = filling.width - less, filling.height - less
+    rooms = (sides, sides[::-1]) if 90.0 in turns else (sides,)
+    found = parted(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam)
+    if found is None:
+        return [], ()
+    shapes = overlapping(*found, settings.seam_overlap)
+    bodies = [body for shape in shapes for body in bodies_within(part, shape)]
+    return (bodies, found[1]) if all(map(filling.fits, bodies)) else ([], ())
+
+
+def in_copies(bodies: Bodies, settings: SheetSettings, work: Work) -> list[Item]:
+    """Give bodies as often as they are laid; raises ArgumentError where that is too often."""
+    copies = [work.copies_of(body.layer, settings.copies) for body in bodies.fitting]
+    many = sum(copies)
+    if many > _MOST_ITEMS:
+        raise ArgumentError(
+            f"{many} pieces are more than can be laid; take fewer copies, {_MOST_ITEMS} pieces at most."
+        )
+    return [
+        Item(body, copy)
+        for copy in range(1, max(copies, default=0) + 1)
+        for body, most in zip(bodies.fitting, copies, strict=True)
+        if copy <= most
+    ]
+
+
+def items_of(group: Group, settings: SheetSettings, work: Work) -> list[Item]:
+    """Give all that is to be laid of a group and fits on its sheets."""
+    return in_copies(sorted_bodies(group, Filling(group, settings, []), work), settings, work)
