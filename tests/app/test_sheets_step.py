@@ -215,7 +215,7 @@ def test_the_design_is_fitted_to_the_sheet(at_sheets, laid, qtbot):
 
 def test_what_does_not_fit_is_said_with_its_size(at_sheets, laid):
     window, step = at_sheets, at_sheets.by_key["sheets"]
-    step.change("Size of sheets", size=(120.0, 90.0))
+    step.change("Size of sheets", size=(120.0, 90.0), seam="none")
     laid(window)
     assert "on no sheet" in step.sheets.told.text() and not step.sheets.save.isEnabled()
     step.change("Size of sheets", size=(0.0, 90.0))
@@ -403,7 +403,7 @@ def test_a_cutter_is_made_changed_taken_and_refuses_what_it_must_not_cut(at_shee
     step.machine.cutter.activated.emit(step.machine.cutter.currentIndex())
     assert window.model.recipe.sheets.cutter == own
     layout = laid(window)
-    assert layout.groups[0].usable[2] <= 100.0 and layout.too_large
+    assert layout.groups[0].usable[2] <= 100.0 and layout.seams and not layout.too_large
     window.model.change("Stock", "layers", stock=Stock("Grey paper", "paper"))
     laid(window)
     assert "must not be cut" in step.machine.caution.text()

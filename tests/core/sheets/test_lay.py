@@ -198,7 +198,7 @@ def test_a_layer_that_fits_in_pieces_only_is_laid_so_and_told():
 
 
 def test_what_fits_on_no_sheet_is_told_and_the_rest_laid():
-    layout = lay([cut_of([shapely.box(0, 0, 400, 20), shapely.box(0, 50, 30, 80)])])
+    layout = lay([cut_of([shapely.box(0, 0, 400, 20), shapely.box(0, 50, 30, 80)])], seam="none")
     (item,) = layout.too_large
     assert item.body.parts[0].shape.bounds == (0, 0, 400, 20)
     assert len(layout.sheets[0].laid) == 1

@@ -134,6 +134,11 @@ def test_parts_run_on_under_each_other():
     assert shapely.symmetric_difference(shapely.union_all([one, other]), WIDE).area < 0.05
 
 
+def test_a_base_that_is_covered_whole_is_parted_unseen():
+    (seam,) = laid(WIDE, [WIDE.buffer(20)], seam="hidden").seams[:1]
+    assert seam.layer == INKS[0] and seam.visible == 0 and len(seam.line) == 2
+
+
 def test_what_is_not_to_be_parted_is_left():
     layout = laid(WIDE, [], seam="none")
     assert len(layout.too_large) == 1 and not layout.seams

@@ -142,8 +142,10 @@ def _contour(chords: _Chords, ring: Floats) -> tuple[Floats, Any]:
             straight.append(False)
         at = control[-1][3]
     made = np.array(control)
-    made[:, 0] = np.roll(made[:, 3], 1, 0)  # a line begins where the curve before it ends, which may lie a hair aside
     flags = np.array(straight)
+    to_curve = flags & ~np.roll(flags, -1)  # a cut ends on the curve, which lies a hair beside the lines it was made on
+    made[to_curve, 3] = np.roll(made[:, 0], -1, 0)[to_curve]
+    made[flags, 0] = np.roll(made[:, 3], 1, 0)[flags]
     kept = np.hypot(*(made[:, 3] - made[:, 0]).T) > 10.0**-FINEST
     kept |= ~flags
     return straight_thirds(made[kept], flags[kept]), flags[kept]

@@ -148,7 +148,7 @@ class _Ground:
         """Cells whose middle lies in a shape."""
         out = np.zeros(self._shape, np.uint8)
         for part in shapely.get_parts(shape).tolist():
-            if part.geom_type == "Polygon":
+            if part.geom_type == "Polygon" and not part.is_empty:
                 rings = [np.array(ring.coords) for ring in (part.exterior, *part.interiors)]
                 points = [
                     np.round(((ring - self.origin) / self.cell - 0.5) * _FIXED).astype(np.int32) for ring in rings
