@@ -15,6 +15,7 @@ from typing import Any, Literal, NamedTuple
 import cv2
 import numpy as np
 import shapely
+from shapely.ops import substring
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.cut import left_of, solid
@@ -57,7 +58,7 @@ class Seam(NamedTuple):
 
     layer: str
     line: Floats
-    """(N, 2), mm in the design; its ends lie beside the piece."""
+    """(N, 2), mm in the design, from edge to edge of what it parts."""
     length: float
     """mm of it on the piece."""
     visible: float
@@ -220,8 +221,16 @@ def _best(layer: str, ground: _Ground, rooms: Sequence[tuple[float, float]], kin
     for one in sorted(tried, key=lambda one: one.rank):
         sides = _sides(ground.piece, one.seam.line)
         if len(sides) > 1 and (least > 2 or all(_fits(side, rooms) for side in sides)):
-            return one._replace(sides=sides)
+            return one._replace(seam=one.seam._replace(line=_trimmed(one.seam.line, ground.piece)), sides=sides)
     return None
+
+
+def _trimmed(line: Floats, piece: Any) -> Floats:
+    """A line from where it comes to a piece to where it leaves it."""
+    whole = shapely.linestrings(line)
+    ends = shapely.points(shapely.get_coordinates(shapely.intersection(whole, piece)))
+    along = shapely.line_locate_point(whole, ends)
+    return shapely.get_coordinates(substring(whole, float(along.min()), float(along.max())))
 
 
 def _bands(bounds: Sequence[float], w: float, h: float) -> Iterator[tuple[bool, tuple[float, float]]]:

@@ -267,8 +267,8 @@ def _paths_of(one: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]
 def _seam_path(one: Laid, seam: Seam) -> QPainterPath:
     """What of a seam bounds something that is laid."""
     line = shapely.transform(shapely.linestrings(seam.line), one.lay)
-    path = QPainterPath()
-    for part in shapely.get_parts(shapely.intersection(line, shapely.buffer(shapely.union_all(one.shapes), _BESIDE))):
+    path, edges = QPainterPath(), shapely.buffer(shapely.boundary(shapely.union_all(one.shapes)), _BESIDE)
+    for part in shapely.get_parts(shapely.intersection(line, edges)):
         if part.geom_type == "LineString" and part.length > 10 * _BESIDE:
             points = part.coords[:]
             path.moveTo(*points[0])

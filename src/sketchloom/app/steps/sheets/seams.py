@@ -1,6 +1,6 @@
 """The card of seams: how what is too large for its sheet is parted."""
 
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout
 
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, Elided, LengthField, faded
@@ -33,7 +33,7 @@ class SeamCard(Card):
         for key, words in _KINDS:
             self.kind.addItem(words, key)
         self.kind.activated.connect(lambda _: step.change("Seams", seam=self.kind.currentData()))
-        self.row("Too large: parted", self.kind)
+        self.row("Parted", self.kind)
         self.overlap = LengthField("Overlap at a seam", step.unit)
         self.overlap.setFixedWidth(90)
         self.overlap.committed.connect(lambda mm: step.length("Overlap at seams", "seam_overlap", mm))
@@ -61,4 +61,6 @@ class SeamCard(Card):
         with refilled(self.rows):
             for seam in seams:
                 cut, group = cuts[seam.layer]
-                self.rows.addWidget(ListRow(Elided(f"{cut.name}: {seam_words(seam, unit)}"), swatch(group.colour, 14)))
+                words = Elided(f"{cut.name}: {seam_words(seam, unit)}")
+                words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+                self.rows.addWidget(ListRow(words, swatch(group.colour, 14)))
