@@ -94,7 +94,7 @@ def check_small(window: Window) -> None:
 
 
 def sheets_nested(window: Window) -> None:
-    """Four badges nested on sheets of their own size."""
+    """Four badges nested on sheets of their own size, cut half way."""
     step = window.by_key["sheets"]
     step.change("Nested", nested=True, copies=4, size=(305.0, 203.0))
     settle(window)
@@ -102,7 +102,13 @@ def sheets_nested(window: Window) -> None:
     settle(window)
     step.scene.chosen = step.layouts.layout.sheets[0].laid[1]
     step.scene.renew()
+    for card in (step.sheets, step.laying):
+        card.fold(True)
+    step.way.fold(False)
+    step.way.shown.click()
+    step.way.slide.setValue(480)
     shot(window, "8-sheets-light")
+    step.way.shown.click()
     window.model.undo()
     settle(window)
 
