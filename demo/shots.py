@@ -100,8 +100,6 @@ def sheets_nested(window: Window) -> None:
     settle(window)
     wait(lambda: step.layouts.layout is not None)
     settle(window)
-    step.scene.chosen = step.layouts.layout.sheets[0].laid[1]
-    step.scene.renew()
     for card in (step.sheets, step.laying):
         card.fold(True)
     step.way.fold(False)

@@ -25,6 +25,7 @@ from sketchloom.core.sheets import (
     lay_out,
     schedule_of,
     tighter,
+    timing_of,
 )
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter
 
@@ -56,8 +57,9 @@ class _Known(NamedTuple):
 def _schedules(layout: Layout, cutter: Cutter | None) -> tuple[Floats, ...]:
     out, now = list[Floats](), 0.0
     for sheet in layout.sheets:
-        out.append(now + schedule_of((run.path for run in sheet.runs), cutter or PLAIN_KNIFE))
-        now = float(out[-1][-1, 1]) if len(out[-1]) else now
+        paths = [run.path for run in sheet.runs]
+        out.append(now + schedule_of(paths, cutter or PLAIN_KNIFE))
+        now += timing_of(paths, cutter or PLAIN_KNIFE).time
     return tuple(out)
 
 
@@ -180,15 +182,14 @@ class Layouts(QObject):
 
     @property
     def duration(self) -> float:
-        """Seconds until the last outline is cut."""
-        schedules = self._now.schedules if self._now is not None else ()
-        return float(schedules[-1][-1, 1]) if schedules and len(schedules[-1]) else 0.0
+        """Seconds that all sheets take."""
+        return self._now.figures.timing.time if self._now is not None else 0.0
 
     def played(self, seconds: float) -> Played | None:
         """Tell where the tool is after so many seconds."""
         schedules = self._now.schedules if self._now is not None else ()
         for sheet, times in enumerate(schedules):
-            if len(times) and (seconds < times[-1, 1] or sheet == len(schedules) - 1):
+            if len(times) and (seconds <= times[-1, 1] or sheet == len(schedules) - 1):
                 run = min(int(np.searchsorted(times[:, 1], seconds)), len(times) - 1)
                 down, up = times[run].tolist()
                 return Played(sheet, run, min(1.0, max(0.0, (seconds - down) / max(up - down, 1e-9))))

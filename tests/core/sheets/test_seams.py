@@ -8,7 +8,8 @@ import shapely
 from hypothesis import Phase, given
 from hypothesis import strategies as st
 
-from sketchloom.core.sheets import SheetSettings, Work, lay_out
+from sketchloom.core.errors import Cancelled
+from sketchloom.core.sheets import Ready, SheetSettings, Work, lay_out, readied
 from sketchloom.core.units import MM_PER_INCH
 from tests.conftest import tries
 from tests.core.sheets.drawn import INKS, PLACES, cut_of
@@ -137,6 +138,26 @@ def test_parts_run_on_under_each_other():
 def test_a_base_that_is_covered_whole_is_parted_unseen():
     (seam,) = laid(WIDE, [WIDE.buffer(20)], seam="hidden").seams[:1]
     assert seam.layer == INKS[0] and seam.visible == 0 and len(seam.line) == 2
+
+
+def test_parts_of_a_piece_cut_with_a_kerf_are_the_piece_again():
+    """The tool takes its width along the seam as well."""
+    ready = Ready(kerf=0.4)
+    (cut,), _ = readied((cut_of([WIDE], INKS[0]),), ready)
+    settings = SheetSettings(size=SHEET, ready=ready)
+    parts = parts_of(lay_out(Work((cut,), PLACES), settings))
+    left = [part.buffer(-0.2, join_style="mitre") for part in parts]
+    assert len(parts) == 2 and sum(part.area for part in left) == pytest.approx(WIDE.area, abs=0.1)
+
+
+def test_a_sheet_much_too_small_is_told_at_once_and_parting_is_called_off():
+    assert len(laid(WIDE, [], size=(30.0, 30.0)).too_large) == 1
+
+    def stop(_: float) -> None:
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        lay_out(Work((cut_of([shapely.box(0, 0, 700, 500)]),), PLACES), SheetSettings(size=SHEET), stop)
 
 
 def test_what_is_not_to_be_parted_is_left():

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import shapely
 
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.filling import Filling
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Body, Item, bodies_of, bodies_within
@@ -30,7 +31,7 @@ class Bodies(NamedTuple):
     seams: list[Seam]
 
 
-def sorted_bodies(group: Group, filling: Filling, work: Work) -> Bodies:
+def sorted_bodies(group: Group, filling: Filling, work: Work, tick: Tick = no_tick) -> Bodies:
     """Give the bodies of a group: what is too large in register goes piece by piece, and a piece that is, in parts."""
     out = Bodies([], [], [], [])
     for body in bodies_of(group.cuts, group.nested, work):
@@ -41,7 +42,7 @@ def sorted_bodies(group: Group, filling: Filling, work: Work) -> Bodies:
         out.fitting.extend(piece for piece in pieces if filling.fits(piece))
         larger = [piece for piece in pieces if not filling.fits(piece)]
         for piece in larger:
-            parts, seams = _seamed(piece, filling, work)
+            parts, seams = _seamed(piece, filling, work, tick)
             out.fitting.extend(parts)
             out.seams.extend(seams)
             if not parts:
@@ -51,21 +52,22 @@ def sorted_bodies(group: Group, filling: Filling, work: Work) -> Bodies:
     return out
 
 
-def _seamed(piece: Body, filling: Filling, work: Work) -> tuple[list[Body], tuple[Seam, ...]]:
+def _seamed(piece: Body, filling: Filling, work: Work, tick: Tick) -> tuple[list[Body], tuple[Seam, ...]]:
     """Part a piece that is too large where upper layers hide it; nothing where that is not asked for, or not to be."""
     settings, part = filling.settings, piece.parts[0]
     if settings.seam == "none" or part.cut.kind != "cut" or part.shape.geom_type != "Polygon":
         return [], ()
     above = [shape for cut in work.above(piece.layer) for shape in cut.polygons.shapes]
     covered = shapely.union_all(above)
-    less = settings.seam_overlap + _ROOM
+    overlap = settings.seam_overlap + settings.ready.kerf  # the tool takes its width along the seam too
+    less = overlap + _ROOM
     turns = {turn % 180 for turn in filling.turns(piece)}
     sides = filling.width - less, filling.height - less
     rooms = (sides, sides[::-1]) if 90.0 in turns else (sides,)
-    found = parted(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam)
+    found = parted(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam, tick)
     if found is None:
         return [], ()
-    shapes = overlapping(*found, settings.seam_overlap)
+    shapes = overlapping(*found, overlap)
     bodies = [body for shape in shapes for body in bodies_within(part, shape)]
     return (bodies, found[1]) if all(map(filling.fits, bodies)) else ([], ())
 

@@ -60,7 +60,7 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
         def own_tick(done: float, place: int = place) -> None:
             tick((place + done) / len(groups))
 
-        bodies = sorted_bodies(group, Filling(group, settings, []), work)
+        bodies = sorted_bodies(group, Filling(group, settings, []), work, own_tick)
         too_large += [Item(body, 1) for body in bodies.too_large]
         apart += bodies.apart
         seams += bodies.seams

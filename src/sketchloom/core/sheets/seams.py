@@ -9,7 +9,6 @@ best of all is taken: least visible length, then least length, then bends.
 
 import math
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
 from typing import Any, Literal, NamedTuple
 
 import cv2
@@ -19,6 +18,7 @@ from shapely.ops import substring
 
 from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.cut import left_of, solid
+from sketchloom.core.progress import Tick, no_tick
 
 __all__ = ["Seam", "SeamKind", "overlapping", "parted"]
 
@@ -65,10 +65,18 @@ class Seam(NamedTuple):
     """mm of it that no upper layer hides."""
 
 
-@lru_cache(_REMEMBERED)
+Parted = tuple[tuple[Any, ...], tuple[Seam, ...]]
+
+
 def parted(
-    layer: str, piece: Any, covered: Any, slip: float, rooms: tuple[tuple[float, float], ...], kind: SeamKind
-) -> tuple[tuple[Any, ...], tuple[Seam, ...]] | None:
+    layer: str,
+    piece: Any,
+    covered: Any,
+    slip: float,
+    rooms: tuple[tuple[float, float], ...],
+    kind: SeamKind,
+    tick: Tick = no_tick,
+) -> Parted | None:
     """Part a piece until all parts fit; None where no seam is found that does it. Remembers the last answers.
 
     Parameters
@@ -84,11 +92,33 @@ def parted(
     rooms : tuple of (float, float)
         Width and height of what may lie on a sheet, in each allowed turn.
     kind : {'hidden', 'straight'}
+    tick : callable
     """
+    key = layer, piece, covered, slip, rooms, kind
+    if key not in _remembered:
+        found = _parted(*key, tick)
+        while len(_remembered) >= _REMEMBERED:
+            _remembered.pop(next(iter(_remembered)), None)
+        _remembered[key] = found
+    return _remembered[key]
+
+
+def _parted(
+    layer: str,
+    piece: Any,
+    covered: Any,
+    slip: float,
+    rooms: tuple[tuple[float, float], ...],
+    kind: SeamKind,
+    tick: Tick,
+) -> Parted | None:
+    if _least(piece.bounds, rooms) > _MOST_PARTS:
+        return None
     left, done = [piece], list[Any]()
     sure = shapely.buffer(covered, -slip)
     seams: list[Seam] = []
     while left:
+        tick(0.0)
         one = left.pop()
         if _fits(one, rooms):
             done.append(one)
@@ -99,6 +129,15 @@ def parted(
         seams.append(best.seam)
         left += best.sides
     return tuple(done), tuple(seams)
+
+
+def _least(bounds: Sequence[float], rooms: Sequence[tuple[float, float]]) -> int:
+    """Parts that a box needs at least, cut across and down."""
+    left, top, right, bottom = bounds
+    counts = [
+        math.ceil((right - left) / w - 1e-9) * math.ceil((bottom - top) / h - 1e-9) for w, h in rooms if w > 1 < h
+    ]
+    return min(counts, default=_MOST_PARTS + 1)
 
 
 def _fits(part: Any, rooms: Sequence[tuple[float, float]]) -> bool:
@@ -117,6 +156,9 @@ def overlapping(parts: Sequence[Any], seams: Sequence[Seam], by: float) -> list[
         more = shapely.intersection(shapely.intersection(shapely.buffer(part, by, join_style="mitre"), behind), near)
         out.append(solid(shapely.union(part, more)))
     return out
+
+
+_remembered: dict[Any, Parted | None] = {}
 
 
 class _Ground:
@@ -200,15 +242,10 @@ class _Tried(NamedTuple):
 
 def _best(layer: str, ground: _Ground, rooms: Sequence[tuple[float, float]], kind: SeamKind) -> _Tried | None:
     """The best seam after which fewest parts are needed."""
-    left, top, right, bottom = ground.bounds
-    width, height = right - left, bottom - top
-    counts = [(math.ceil(width / w - 1e-9) * math.ceil(height / h - 1e-9), w, h) for w, h in rooms if w > 1 and h > 1]
-    if not counts:
-        return None
-    least = min(count for count, _, _ in counts)
+    least = _least(ground.bounds, rooms)
     lines: list[Floats] = []
-    for many, w, h in counts:
-        if many == least:
+    for w, h in rooms:
+        if _least(ground.bounds, [(w, h)]) == least:
             for down, band in _bands(ground.bounds, w, h):
                 lines += [] if kind == "straight" else [_way(ground, down, band)]
                 lines += ground.least_seen(_ends_in(ground.bounds, down, band))

@@ -222,8 +222,8 @@ class SheetScene(QObject):
         if played is not None and place > played.sheet:
             return
         travel, cut = way.travel, None
-        if played is not None and place == played.sheet:
-            travel, cut = way.until(played)
+        if played is not None:  # sheets before are cut whole
+            travel, cut = way.until(played if place == played.sheet else Played(place, len(way.runs) - 1, 1.0))
         for path, width, lines in ((cut, 2.0, Qt.PenStyle.SolidLine), (travel, 1.0, Qt.PenStyle.DashLine)):
             if path is not None:
                 for code, more in ((theme.tokens.on_indigo, 2.0), (theme.tokens.indigo, 0.0)):

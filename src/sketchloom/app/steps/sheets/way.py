@@ -80,7 +80,7 @@ class WayCard(Card):
             many = len(layouts.layout.sheets[played.sheet].runs)
             return (
                 f"Sheet {played.sheet + 1}, outline {played.run + 1} of {many}, "
-                f"{time_words(self.seconds)} of {time_words(layouts.duration)}"
+                f"{time_words(self.seconds).removesuffix(' min')} of {time_words(layouts.duration)}"
             )
         before, now = (length_words(mm, unit, 0) for mm in (figures.travel_before, figures.timing.travel))
         return f"The tool goes {now} between outlines; in the order of the layers' files it would be {before}."
