@@ -190,6 +190,7 @@ def test_sheets_are_made_ready_for_the_knife(sheets, png, tmp_path):
     (("--tabs", "3"), "4:3mm"), (("--tabs", "x:3mm"), "number of tabs"), (("--hole", "5mm"), "5mm:10mm"),
     (("--hole", "150mm:20mm"), "no room for a hole"), (("--kerf", "50mm"), "kerf of 50 mm"),
     (("--weeding-box", "0.1mm"), "margin of a weeding box"),
+    (("--sheet", "100x80mm", "--seam", "none"), "take larger sheets"), (("--seam-overlap", "900mm"), "overlap"),
 ])  # fmt: skip
 def test_what_cannot_be_made_ready_is_one_sentence(png, tmp_path, capsys, words, said):
     assert main(["sheets", str(png), "-o", str(tmp_path / "o"), "--width", "160mm", *words]) == 2

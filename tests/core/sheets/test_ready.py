@@ -11,10 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.sheets import Ready, SheetSettings, Work, check_sheets, lay_out, readied
 from sketchloom.core.sheets.runs import Run
 from sketchloom.core.stock import CUTTERS, Stock
-from tests.conftest import tries
+from tests.conftest import draw, tries
 from tests.core.sheets.drawn import INKS, PLACES, cut_of, strewn
 
 
@@ -171,6 +172,19 @@ def test_holes_are_cut_whole_where_pieces_have_tabs():
     for flip in ("on", "off"):
         (sheet,) = laid([cut_of([ring])], Ready(tabs=3, tab_width=2.0), flip=flip).sheets
         assert [run.closed for run in sheet.runs] == [True, False, False, False]
+
+
+def test_gaps_and_thin_parts_that_the_kerf_eats_are_found_by_check():
+    """Two blocks 1 mm apart, and a bar 1 mm wide."""
+    blocks = '<rect x="10" y="10" width="40" height="80" fill="#8e2a5b"/><rect x="51" y="10" width="39" height="80" '
+    picture = draw(blocks + 'fill="#8e2a5b"/><rect x="100" y="10" width="1" height="80" fill="#8e2a5b"/>', 800, 110)
+    plain = Recipe().with_("finish", width=91.0).with_("tidy", least_width=0.0)
+    found = {}
+    for kerf in (0.0, 1.4):
+        recipe = plain.with_("sheets", ready=Ready(kerf=kerf))
+        checked = Pipeline(0).run(picture, recipe, names=("palette", "checked")).checked
+        found[kerf] = {finding.kind for finding in checked.findings}
+    assert {"gap", "neck"} & found[0.0] == set() and found[1.4] >= {"gap"} and found[1.4] & {"neck", "sliver"}
 
 
 def test_a_knife_runs_on_where_an_outline_closes():

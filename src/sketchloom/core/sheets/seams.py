@@ -95,12 +95,13 @@ def parted(
     tick : callable
     """
     key = layer, piece, covered, slip, rooms, kind
-    if key not in _remembered:
-        found = _parted(*key, tick)
-        while len(_remembered) >= _REMEMBERED:
-            _remembered.pop(next(iter(_remembered)), None)
-        _remembered[key] = found
-    return _remembered[key]
+    known = _remembered.get(key)
+    if known is None:
+        known = (_parted(*key, tick),)
+        if len(_remembered) >= _REMEMBERED:
+            _remembered.clear()
+        _remembered[key] = known
+    return known[0]
 
 
 def _parted(
@@ -158,7 +159,7 @@ def overlapping(parts: Sequence[Any], seams: Sequence[Seam], by: float) -> list[
     return out
 
 
-_remembered: dict[Any, Parted | None] = {}
+_remembered: dict[Any, tuple[Parted | None]] = {}
 
 
 class _Ground:
