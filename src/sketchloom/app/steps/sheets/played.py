@@ -44,6 +44,9 @@ class Way:
         for place in range(played.run):
             done.addPath(self._path(place))
         own = self._path(played.run)
+        if played.share >= 1:
+            done.addPath(own)
+            return self._travel(played.run + 1), done
         here = QPainterPath(own.pointAtPercent(0))
         for share in np.linspace(0, played.share, _POINTS).tolist()[1:]:
             here.lineTo(own.pointAtPercent(min(1.0, share)))
