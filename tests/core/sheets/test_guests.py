@@ -53,6 +53,8 @@ def test_pieces_of_other_jobs_are_found_again_where_a_hand_or_a_search_laid_them
     )
     to = Where(guest.item, sheet.number + 1, 20.0, 30.0, 90.0)
     kept = with_laid((), layout, work, guest, sheet.group, to)
+    assert {one.scale for one in kept} == {100.0, 40.0}  # each in its own picture
+    assert all(one.scale == (40.0 if "//" in one.layer else 100.0) for one in kept)
     again = lay_out(work, msgspec.structs.replace(settings, placements=kept))
     moved = next(
         one for one in again.of_group(sheet.group.key)[-1].laid
