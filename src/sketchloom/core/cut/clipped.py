@@ -98,14 +98,12 @@ class _Chords:
             for chord in (place, int(self.before[place])):
                 shares = [self._share(chord, at) for at in (one, other)]
                 if shares[0] is not None and shares[1] is not None:
-                    segment, step = int(self.flat.segment[chord]), float(self.step[self.flat.segment[chord]])
-                    begin, end = (
-                        round(float(self.time[chord]) + share * step, 9) for share in shares if share is not None
-                    )
-                    return _Step(segment, begin, end, other)
+                    begin, end = (self._time(chord, share) for share in shares if share is not None)
+                    return _Step(int(self.flat.segment[chord]), begin, end, other)
         return _Step(-1, 0.0, 1.0, other)
 
     def _time(self, chord: int, share: float) -> float:
+        """Parameter of the segment at a share of one of its lines."""
         return round(float(self.time[chord]) + share * float(self.step[self.flat.segment[chord]]), 9)
 
     def _share(self, chord: int, at: tuple[float, float]) -> float | None:

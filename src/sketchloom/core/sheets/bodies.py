@@ -9,7 +9,7 @@ from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.filling import Filling
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Body, Item, bodies_of, bodies_within
-from sketchloom.core.sheets.seams import Seam, overlapping, parted
+from sketchloom.core.sheets.seams import Parting, Seam, overlapping, parted
 from sketchloom.core.sheets.settings import SheetSettings
 from sketchloom.core.sheets.work import Work
 
@@ -64,7 +64,7 @@ def _seamed(piece: Body, filling: Filling, work: Work, tick: Tick) -> tuple[list
     turns = {turn % 180 for turn in filling.turns(piece)}
     sides = filling.width - less, filling.height - less
     rooms = (sides, sides[::-1]) if 90.0 in turns else (sides,)
-    found = parted(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam, tick)
+    found = parted(Parting(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam), tick)
     if found is None:
         return [], ()
     shapes = overlapping(*found, overlap)

@@ -20,7 +20,7 @@ from sketchloom.core.arrays import Bools, Bytes, Floats, Ints
 from sketchloom.core.cut import left_of, solid
 from sketchloom.core.progress import Tick, no_tick
 
-__all__ = ["Seam", "SeamKind", "overlapping", "parted"]
+__all__ = ["Parting", "Seam", "SeamKind", "overlapping", "parted"]
 
 SeamKind = Literal["hidden", "straight", "none"]
 
@@ -68,18 +68,13 @@ class Seam(NamedTuple):
 Parted = tuple[tuple[Any, ...], tuple[Seam, ...]]
 
 
-def parted(
-    layer: str,
-    piece: Any,
-    covered: Any,
-    slip: float,
-    rooms: tuple[tuple[float, float], ...],
-    kind: SeamKind,
-    tick: Tick = no_tick,
-) -> Parted | None:
-    """Part a piece until all parts fit; None where no seam is found that does it. Remembers the last answers.
+_remembered: dict["Parting", tuple[Parted | None]] = {}
 
-    Parameters
+
+class Parting(NamedTuple):
+    """What is to be parted.
+
+    Attributes
     ----------
     layer : str
         Key of its layer.
@@ -92,27 +87,29 @@ def parted(
     rooms : tuple of (float, float)
         Width and height of what may lie on a sheet, in each allowed turn.
     kind : {'hidden', 'straight'}
-    tick : callable
     """
-    key = layer, piece, covered, slip, rooms, kind
-    known = _remembered.get(key)
+
+    layer: str
+    piece: Any
+    covered: Any
+    slip: float
+    rooms: tuple[tuple[float, float], ...]
+    kind: SeamKind
+
+
+def parted(asked: Parting, tick: Tick = no_tick) -> Parted | None:
+    """Part a piece until all parts fit; None where no seam is found that does it. Remembers the last answers."""
+    known = _remembered.get(asked)
     if known is None:
-        known = (_parted(*key, tick),)
+        known = (_parted(asked, tick),)
         if len(_remembered) >= _REMEMBERED:
             _remembered.clear()
-        _remembered[key] = known
+        _remembered[asked] = known
     return known[0]
 
 
-def _parted(
-    layer: str,
-    piece: Any,
-    covered: Any,
-    slip: float,
-    rooms: tuple[tuple[float, float], ...],
-    kind: SeamKind,
-    tick: Tick,
-) -> Parted | None:
+def _parted(asked: Parting, tick: Tick) -> Parted | None:
+    layer, piece, covered, slip, rooms, kind = asked
     if _least(piece.bounds, rooms) > _MOST_PARTS:
         return None
     left, done = [piece], list[Any]()
@@ -157,9 +154,6 @@ def overlapping(parts: Sequence[Any], seams: Sequence[Seam], by: float) -> list[
         more = shapely.intersection(shapely.intersection(shapely.buffer(part, by, join_style="mitre"), behind), near)
         out.append(solid(shapely.union(part, more)))
     return out
-
-
-_remembered: dict[Any, tuple[Parted | None]] = {}
 
 
 class _Ground:
