@@ -69,6 +69,23 @@ def files_of_sheets(result) -> dict[str, bytes]:
     }
 
 
+def opened_again(window, qtbot, path) -> dict[str, bytes]:
+    """Save the job, and give the sheets of the saved one, worked out anew."""
+    window.model.save(path)
+    qtbot.waitUntil(lambda: window.model.path is not None)
+    job = read_job(path)
+    picture = load_picture(job.picture, job.picture_name)
+    return files_of_sheets(Pipeline(0).run(picture, job.recipe, names=("palette", "sheets")))
+
+
+def undone(window, laid) -> dict[str, bytes]:
+    """Take everything back, and give the sheets then."""
+    while window.model.undo_name:
+        window.model.undo()
+    laid(window)
+    return files_of_sheets(window.by_key["sheets"].layouts.full)
+
+
 def test_the_badge_nested_moved_turned_copied_saved_and_opened_again(at_sheets, laid, qtbot, tmp_path, settled):
     window, step = at_sheets, at_sheets.by_key["sheets"]
     first = files_of_sheets(step.layouts.full)
@@ -99,15 +116,8 @@ def test_the_badge_nested_moved_turned_copied_saved_and_opened_again(at_sheets, 
     layout = laid(window)
     assert not layout.unplaced and sum(one.item.copy == 4 for sheet in layout.sheets for one in sheet.laid) == 14
     made = files_of_sheets(step.layouts.full)
-    window.model.save(tmp_path / "fair.loom")
-    qtbot.waitUntil(lambda: window.model.path is not None)
-    job = read_job(tmp_path / "fair.loom")
-    cold = Pipeline(0).run(load_picture(job.picture, job.picture_name), job.recipe, names=("palette", "sheets"))
-    assert files_of_sheets(cold) == made
-    while window.model.undo_name:
-        window.model.undo()
-    laid(window)
-    assert files_of_sheets(step.layouts.full) == first
+    assert opened_again(window, qtbot, tmp_path / "fair.loom") == made
+    assert undone(window, laid) == first
     while window.model.redo_name:
         window.model.redo()
     laid(window)
@@ -319,17 +329,10 @@ def test_sheets_are_made_ready_for_the_knife_saved_opened_and_undone(at_sheets, 
     assert {run.group for sheet in layout.sheets for run in sheet.runs} == {"cuts", "marks", "weeding"}
     assert card.aside.text() == "5 things" and window.canvas.grab().toImage() != plain
     made = files_of_sheets(step.layouts.full)
-    window.model.save(tmp_path / "fair.loom")
-    qtbot.waitUntil(lambda: window.model.path is not None)
-    job = read_job(tmp_path / "fair.loom")
-    cold = Pipeline(0).run(load_picture(job.picture, job.picture_name), job.recipe, names=("palette", "sheets"))
-    assert files_of_sheets(cold) == made
+    assert opened_again(window, qtbot, tmp_path / "fair.loom") == made
     typed(qtbot, card.hole, "170")
     qtbot.waitUntil(lambda: "no room for a hole" in step.sheets.told.text())
-    while window.model.undo_name:
-        window.model.undo()
-    laid(window)
-    assert files_of_sheets(step.layouts.full) == first and card.aside.text() == ""
+    assert undone(window, laid) == first and card.aside.text() == ""
 
 
 def test_a_sign_too_large_for_its_sheet_is_parted_and_told(at_sheets, laid, qtbot):
@@ -347,10 +350,7 @@ def test_a_sign_too_large_for_its_sheet_is_parted_and_told(at_sheets, laid, qtbo
     step.seams.kind.activated.emit(2)
     layout = laid(window)
     assert layout.too_large and not layout.seams and not step.sheets.save.isEnabled()
-    while window.model.undo_name:
-        window.model.undo()
-    laid(window)
-    assert files_of_sheets(step.layouts.full) == first
+    assert undone(window, laid) == first
 
 
 def test_the_way_of_the_tool_is_shown_and_played(at_sheets, laid, qtbot):
