@@ -9,7 +9,7 @@ from hypothesis import Phase, given
 from hypothesis import strategies as st
 
 from sketchloom.core.errors import Cancelled
-from sketchloom.core.sheets import Ready, SheetSettings, Work, lay_out, readied
+from sketchloom.core.sheets import Ready, SeamLine, SheetSettings, Work, lay_out, readied, with_seam, without_seams
 from sketchloom.core.units import MM_PER_INCH
 from tests.conftest import tries
 from tests.core.sheets.drawn import INKS, PLACES, cut_of
@@ -158,6 +158,115 @@ def test_a_sheet_much_too_small_is_told_at_once_and_parting_is_called_off():
 
     with pytest.raises(Cancelled):
         lay_out(Work((cut_of([shapely.box(0, 0, 700, 500)]),), PLACES), SheetSettings(size=SHEET), stop)
+
+
+def by_hand(*lines) -> tuple[SeamLine, ...]:
+    """Lines in mm as a recipe keeps them."""
+    return tuple(SeamLine(INKS[0], tuple((x / 100, y / 100) for x, y in line)) for line in lines)
+
+
+def test_a_seam_by_hand_runs_where_it_was_laid_to_both_edges():
+    """Its ends run on: one stops short of the edge, one lies beyond it."""
+    layout = laid(WIDE, [], seams=by_hand([(210, 30), (240, 150), (250, 400)]))
+    (seam,) = layout.seams
+    assert seam.by_hand and seam.bends == 1 and layout.idle_seams == ()
+    assert seam.line[1] == pytest.approx([240, 150]) and seam.line[[0, -1], 1] == pytest.approx([0, 290])
+    assert seam.visible == pytest.approx(shapely.LineString(seam.line).length)
+    left, right = sorted(parts_of(layout), key=lambda part: part.bounds[0])
+    assert left.covers(shapely.Point(200, 100)) and right.covers(shapely.Point(260, 100))
+    assert_put_together(layout, WIDE)
+
+
+def test_what_a_seam_by_hand_leaves_too_large_is_parted_further():
+    layout = laid(WIDE, [], seams=by_hand([(80, -5), (80, 300)]))
+    assert [seam.by_hand for seam in layout.seams] == [True, False] and len(parts_of(layout)) == 3
+    assert [seam.number for seam in layout.seams] == [1, 2]
+    assert_put_together(layout, WIDE)
+
+
+@pytest.mark.parametrize("line", [[(700, 0), (700, 300)], [(-5, 300), (600, 301)],
+                                  [(100, 100), (300, 100), (300, 200), (200, 50)]])  # fmt: skip
+def test_a_seam_by_hand_that_parts_nothing_is_told_and_does_no_harm(line):
+    layout = laid(WIDE, [], seams=by_hand(line))
+    assert len(layout.idle_seams) == 1 and not layout.seams[0].by_hand
+    assert_put_together(layout, WIDE)
+    whole = laid(shapely.box(0, 0, 290, 390), [], seams=by_hand([(100, -5), (100, 400)]))
+    assert whole.seams == () and len(whole.idle_seams) == 1  # what fits stays whole
+    assert len(laid(WIDE, [], seams=(SeamLine("gone", ((0, 0), (1, 1))),)).idle_seams) == 1
+
+
+def test_of_several_seams_one_is_moved_and_the_others_stay():
+    base, work = shapely.box(0, 0, 1100, 560), Work((cut_of([shapely.box(0, 0, 1100, 560)], INKS[0]),), PLACES)
+    before = laid(base, [])
+    moved = before.seams[0].line - np.array([20.0, 0.0])
+    lines = with_seam((), before.seams, 0, moved, work)
+    layout = laid(base, [], seams=lines)
+    assert len(layout.seams) == len(before.seams) and all(seam.by_hand for seam in layout.seams)
+    assert layout.seams[0].line == pytest.approx(moved, abs=1e-6)
+    for now, old in zip(layout.seams[1:], before.seams[1:], strict=True):
+        middle = shapely.LineString(now.line).interpolate(0.5, normalized=True)
+        assert shapely.LineString(old.line).distance(middle) < 1e-6
+    assert_put_together(layout, base)
+    first = with_seam((), before.seams, 0, moved, work, only_before=True)
+    assert len(first) == 1 and without_seams(lines, INKS[0]) == ()
+    other = SeamLine("another", ((0.0, 0.0), (1.0, 1.0)))
+    assert with_seam((other,), before.seams, 0, moved, work)[0] == other
+
+
+@tries(15, phases=(Phase.explicit, Phase.generate))
+@given(st.integers(0, 10**6))
+def test_any_lines_of_a_hand_part_rightly(seed):
+    rng = np.random.default_rng(seed)
+    base = RING if rng.random() < 0.4 else shapely.box(0, 0, rng.uniform(400, 700), rng.uniform(250, 600))
+    if base is not RING and rng.random() < 0.6:
+        base = max(shapely.get_parts(base - shapely.Point(*rng.uniform(50, 350, 2)).buffer(60)), key=lambda p: p.area)
+    low, high = np.array(base.bounds[:2]) - 30, np.array(base.bounds[2:]) + 30
+    lines = [rng.uniform(low, high, (int(rng.integers(2, 6)), 2)) for _ in range(int(rng.integers(1, 4)))]
+    layout = laid(base, [], seams=by_hand(*lines), seam_numbers=True)
+    assert len(layout.idle_seams) + sum(seam.by_hand for seam in layout.seams) == len(lines)
+    assert_put_together(layout, base)
+
+
+def test_the_next_best_seam_lies_elsewhere_and_is_no_better():
+    tops = [shapely.box(200, -10, 230, 300), shapely.box(260, -10, 275, 300)]
+    (seam,) = laid(WIDE, tops).seams
+    other = seam.other
+    assert other is not None and other.visible >= seam.visible == 0 and other.other is None
+    assert shapely.LineString(other.line).hausdorff_distance(shapely.LineString(seam.line)) > 10
+    work = Work((cut_of([WIDE], INKS[0]), cut_of(tops, INKS[1])), PLACES)
+    (taken,) = laid(WIDE, tops, seams=with_seam((), (seam,), 0, other.line, work)).seams
+    assert taken.line == pytest.approx(other.line, abs=1e-6) and taken.visible == pytest.approx(other.visible)
+
+
+def test_a_stepped_seam_goes_straight_and_square_aside_and_is_hidden_where_it_can_be():
+    """Blocks that wind from side to side lie over the base; a seam of steps stays below them, no straight one does."""
+    blocks = [shapely.box(190 + 80 * (n % 2), 60 * n - 5, 230 + 80 * (n % 2), 60 * n + 65) for n in range(5)]
+    tops = [shapely.union_all([*blocks, *(shapely.box(190, 60 * n - 8, 310, 60 * n + 8) for n in range(1, 5))])]
+    (seam,) = laid(WIDE, tops, seam="stepped").seams
+    ways = np.abs(np.diff(seam.line, axis=0)) > 1e-9
+    assert (ways.sum(1) == 1).all() and seam.bends >= 2 and seam.bends % 2 == 0
+    assert seam.visible == pytest.approx(0, abs=1e-6)
+    assert laid(WIDE, tops, seam="straight").seams[0].visible > 1
+    assert_put_together(laid(WIDE, tops, seam="stepped"), WIDE)
+    (plain,) = laid(WIDE, [], seam="stepped").seams  # with nothing to hide it, it has one step all the same
+    assert plain.bends == 2
+
+
+def test_both_sides_get_the_number_of_their_seam_where_it_is_hidden():
+    tops = [shapely.box(150, 100, 330, 160)]
+    layout = laid(shapely.box(0, 0, 1100, 280), tops, seam_numbers=True)
+    bodies = [one.item.body for sheet in layout.sheets for one in sheet.laid if one.item.body.layer == INKS[0]]
+    drawn = [part for body in bodies for part in body.parts if part.cut.kind == "draw"]
+    assert len(layout.seams) == 2 and len(drawn) == 3  # the middle part has two numbers
+    lines = sum(len(part.contours) for part in drawn)
+    assert lines == 2 * 2 + 2 * 1  # a 1 is two strokes, a 2 is one
+    for body in bodies:
+        piece = shapely.union_all([part.shape for part in body.parts if part.cut.kind == "cut"])
+        assert all(piece.covers(part.shape) for part in body.parts)
+    near = [part.shape for part in drawn if part.shape.distance(tops[0]) == 0]
+    assert near and all(tops[0].buffer(1e-6).covers(shape) for shape in near if shape.area < 20)
+    pens = [run for sheet in layout.sheets for run in sheet.runs if run.group == "pens"]
+    assert len(pens) == lines
 
 
 def test_what_is_not_to_be_parted_is_left():

@@ -9,7 +9,7 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 
-__all__ = ["Path", "areas_below", "bounds_of", "lengths_of", "points_at", "straight_thirds"]
+__all__ = ["Path", "areas_below", "bounds_of", "lengths_of", "points_at", "straight_contour", "straight_thirds"]
 
 _TIMES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
 
@@ -137,6 +137,13 @@ def straight_thirds(control: Floats, straight: Bools) -> Floats:
     third = (control[straight, 3] - control[straight, 0]) / 3
     control[straight, 1], control[straight, 2] = control[straight, 0] + third, control[straight, 3] - third
     return control
+
+
+def straight_contour(points: Floats) -> Floats:
+    """Straight lines from point to point, (N, 2), as a contour of cubics, (3 N - 2, 2)."""
+    control = np.stack([points[:-1], points[:-1], points[1:], points[1:]], 1)
+    straight_thirds(control, np.ones(len(control), bool))
+    return np.vstack([control[:, :3].reshape(-1, 2), points[-1:]])
 
 
 def bounds_of(segments: Floats) -> tuple[float, float, float, float]:

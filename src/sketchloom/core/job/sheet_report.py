@@ -55,7 +55,7 @@ def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mappi
             for sheet, name in zip(layout.sheets, names, strict=True)
             for one in sheet.laid
             for part in one.item.body.parts
-            if part.cut.kind != "cut"
+            if part.cut.kind != "cut" and part.cut.key in ids
         ],
         "stock": [
             {
@@ -82,6 +82,9 @@ def sheet_report(layout: Layout, work: Work, cutter: Cutter | None, files: Mappi
                 "layer": seam.layer,
                 "length_mm": round(seam.length, 3),
                 "visible_mm": round(seam.visible, 3),
+                "bends": seam.bends,
+                "number": seam.number,
+                "by_hand": seam.by_hand,
                 "line_mm": [[round(x, 3), round(y, 3)] for x, y in seam.line.tolist()],
             }
             for seam in layout.seams

@@ -60,8 +60,8 @@ _GROUPS = ("cuts", "pens", "scores", "engraves", "marks", "weeding")
 
 
 def _name(cut: Cut, names: Mapping[str, str]) -> str:
-    """The id of a layer; that of its marks has a word more."""
-    of = cut.key.removesuffix(" marks")
+    """The id of a layer; that of its marks or numbers has a word more."""
+    of = cut.key.removesuffix(" marks").removesuffix(" numbers")
     return cut.key if cut.key == "weeding" else names[of] + cut.key.removeprefix(of).replace(" ", "-")
 
 

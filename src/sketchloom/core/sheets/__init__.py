@@ -8,7 +8,7 @@ from sketchloom.core.sheets.layout import Group, Laid, Layout, Sheet
 from sketchloom.core.sheets.parts import Body, Item, Part, turned
 from sketchloom.core.sheets.ready import Marks, Ready, Weeding, check_ready, readied
 from sketchloom.core.sheets.runs import Run
-from sketchloom.core.sheets.seams import Seam, SeamKind
+from sketchloom.core.sheets.seams import Seam, SeamKind, SeamLine, with_seam, without_seams
 from sketchloom.core.sheets.search import Tighter, tighter
 from sketchloom.core.sheets.settings import Placement, SheetSettings, Turn, check_sheets
 from sketchloom.core.sheets.timing import Timing, schedule_of, timing_of
@@ -16,7 +16,8 @@ from sketchloom.core.sheets.work import OF, Design, Guest, Work
 
 __all__ = [
     "OF", "Body", "Design", "Figures", "Group", "Guest", "Item", "Laid", "LayerUse", "Layout", "Marks", "Part",
-    "Placement", "Ready", "Run", "Seam", "SeamKind", "Sheet", "SheetSettings", "StockUsed", "Tighter", "Timing",
-    "Turn", "Weeding", "Where", "Work", "check_ready", "check_sheets",
+    "Placement", "Ready", "Run", "Seam", "SeamKind", "SeamLine", "Sheet", "SheetSettings", "StockUsed", "Tighter",
+    "Timing", "Turn", "Weeding", "Where", "Work", "check_ready", "check_sheets",
     "figures_of", "lay_out", "readied", "schedule_of", "tighter", "timing_of", "turned", "why_not", "with_laid",
+    "with_seam", "without_seams",
 ]  # fmt: skip

@@ -1,15 +1,17 @@
 """What is laid of a group: bodies that fit, parts of what was too large, and what fits nowhere."""
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import shapely
 
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.picture import Point
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.filling import Filling
 from sketchloom.core.sheets.layout import Group
 from sketchloom.core.sheets.parts import Body, Item, bodies_of, bodies_within
-from sketchloom.core.sheets.seams import Parting, Seam, overlapping, parted
+from sketchloom.core.sheets.seams import Parting, Seam, SeamLine, number_strokes, overlapping, parted
 from sketchloom.core.sheets.settings import SheetSettings
 from sketchloom.core.sheets.work import Work
 
@@ -29,11 +31,13 @@ class Bodies(NamedTuple):
     too_large: list[Body]
     apart: list[str]  # keys of layers that fit only piece by piece
     seams: list[Seam]
+    idle: list[SeamLine]  # seams by hand that part nothing
 
 
 def sorted_bodies(group: Group, filling: Filling, work: Work, tick: Tick = no_tick) -> Bodies:
     """Give the bodies of a group: what is too large in register goes piece by piece, and a piece that is, in parts."""
-    out = Bodies([], [], [], [])
+    out = Bodies([], [], [], [], [])
+    lines = _lines_by_layer(group, filling.settings, work)
     for body in bodies_of(group.cuts, group.nested, work):
         if filling.fits(body):
             out.fitting.append(body)
@@ -42,17 +46,48 @@ def sorted_bodies(group: Group, filling: Filling, work: Work, tick: Tick = no_ti
         out.fitting.extend(piece for piece in pieces if filling.fits(piece))
         larger = [piece for piece in pieces if not filling.fits(piece)]
         for piece in larger:
-            parts, seams = _seamed(piece, filling, work, tick)
+            own = _taken(lines.get(body.layer, []), piece)
+            first = 1 + sum(seam.layer == body.layer for seam in out.seams)
+            parts, seams = _seamed(piece, filling, work, [one.points for one in own], first, tick)
             out.fitting.extend(parts)
             out.seams.extend(seams)
+            out.idle.extend(one.of for one in own[sum(seam.by_hand for seam in seams) :])
             if not parts:
                 out.too_large.append(piece)
         if not larger:
             out.apart.append(body.layer)
+    out.idle.extend(one.of for left in lines.values() for one in left)
     return out
 
 
-def _seamed(piece: Body, filling: Filling, work: Work, tick: Tick) -> tuple[list[Body], tuple[Seam, ...]]:
+class _Line(NamedTuple):
+    """A seam by hand, and where it runs, mm."""
+
+    of: SeamLine
+    points: tuple[Point, ...]
+
+
+def _lines_by_layer(group: Group, settings: SheetSettings, work: Work) -> dict[str, list[_Line]]:
+    keys = {cut.key for cut in group.cuts}
+    out: dict[str, list[_Line]] = {}
+    for one in settings.seams:
+        if one.layer in keys:
+            points = work.on_page([one.layer] * len(one.line), one.line).tolist()
+            out.setdefault(one.layer, []).append(_Line(one, tuple(map(tuple, points))))
+    return out
+
+
+def _taken(lines: list[_Line], piece: Body) -> list[_Line]:
+    """Take from the seams by hand those that run over a piece."""
+    shape = piece.parts[0].shape
+    own = [one for one in lines if shapely.intersects(shapely.linestrings(one.points), shape)]
+    lines[:] = [one for one in lines if one not in own]
+    return own
+
+
+def _seamed(
+    piece: Body, filling: Filling, work: Work, lines: Sequence[tuple[Point, ...]], first: int, tick: Tick
+) -> tuple[list[Body], tuple[Seam, ...]]:
     """Part a piece that is too large where upper layers hide it; nothing where that is not asked for, or not to be."""
     settings, part = filling.settings, piece.parts[0]
     if settings.seam == "none" or part.cut.kind != "cut" or part.shape.geom_type != "Polygon":
@@ -64,12 +99,15 @@ def _seamed(piece: Body, filling: Filling, work: Work, tick: Tick) -> tuple[list
     turns = {turn % 180 for turn in filling.turns(piece)}
     sides = filling.width - less, filling.height - less
     rooms = (sides, sides[::-1]) if 90.0 in turns else (sides,)
-    found = parted(Parting(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam), tick)
+    found = parted(Parting(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam, tuple(lines)), tick)
     if found is None:
         return [], ()
-    shapes = overlapping(*found, overlap)
-    bodies = [body for shape in shapes for body in bodies_within(part, shape)]
-    return (bodies, found[1]) if all(map(filling.fits, bodies)) else ([], ())
+    seams = tuple(seam._replace(number=number) for number, seam in enumerate(found.seams, first))
+    bodies = []
+    for shape in overlapping(found.parts, seams, overlap):
+        strokes = number_strokes(shape, seams, covered) if settings.seam_numbers else []
+        bodies += bodies_within(part, shape, strokes)
+    return (bodies, seams) if all(map(filling.fits, bodies)) else ([], ())
 
 
 def in_copies(bodies: Bodies, settings: SheetSettings, work: Work) -> list[Item]:

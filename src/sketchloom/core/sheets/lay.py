@@ -55,6 +55,8 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
     too_large: list[Item] = []
     apart: list[str] = []
     seams: list[Seam] = []
+    keys = {cut.key for group in groups for cut in group.cuts}
+    idle = [one for one in settings.seams if one.layer not in keys and not work.waits(one.layer)]
     for place, group in enumerate(groups):
 
         def own_tick(done: float, place: int = place) -> None:
@@ -64,6 +66,7 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
         too_large += [Item(body, 1) for body in bodies.too_large]
         apart += bodies.apart
         seams += bodies.seams
+        idle += bodies.idle
         items = in_copies(bodies, settings, work)
         filling = Filling(group, settings, items)
         own = [one for one in laid if one.group == group.key]
@@ -73,7 +76,9 @@ def lay_out(work: Work, settings: SheetSettings, tick: Tick = no_tick) -> Layout
         sheets += [_sheet(group, number, board) for number, board in enumerate(best.boards) if board]
         for body in bodies.fitting:
             body.forget_shapes()
-    return Layout(groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)), tuple(seams))
+    return Layout(
+        groups, tuple(sheets), tuple(lost), tuple(too_large), tuple(dict.fromkeys(apart)), tuple(seams), tuple(idle)
+    )
 
 
 def by(order: Order) -> Callable[[Item], tuple[float, int]]:

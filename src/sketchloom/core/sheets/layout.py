@@ -10,12 +10,12 @@ import shapely
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.curves.path import straight_contour, straight_thirds
 from sketchloom.core.cut import Cut
 from sketchloom.core.sheets.parts import Item, Part, turned
 from sketchloom.core.sheets.ready import Ready
 from sketchloom.core.sheets.runs import Run, Stroke, in_cutting_order, strokes_of
-from sketchloom.core.sheets.seams import Seam
+from sketchloom.core.sheets.seams import Seam, SeamLine
 from sketchloom.core.sheets.settings import Placement
 from sketchloom.core.sheets.tabs import overcut, tabbed
 from sketchloom.core.sheets.weeding import weeding_boxes, weeding_lines
@@ -194,9 +194,7 @@ def _straight(cut: Cut, points: Floats) -> Run:
     """Straight lines from point to point, as a run of weeding."""
     points = np.round(points, FINEST) + 0.0
     straight = np.ones(len(points) - 1, bool)
-    control = straight_thirds(np.stack([points[:-1], points[:-1], points[1:], points[1:]], 1), straight)
-    contour = np.vstack([control[:, :3].reshape(-1, 2), points[-1:]])
-    return Run(cut, contour, straight, bool((points[0] == points[-1]).all()), "weeding")
+    return Run(cut, straight_contour(points), straight, bool((points[0] == points[-1]).all()), "weeding")
 
 
 class Layout(NamedTuple):
@@ -208,6 +206,7 @@ class Layout(NamedTuple):
     too_large: tuple[Item, ...]  # what fits on no sheet in any turn
     apart: tuple[str, ...]  # keys of layers that fit on a sheet only piece by piece, though register was asked for
     seams: tuple[Seam, ...] = ()
+    idle_seams: tuple[SeamLine, ...] = ()  # that a hand laid and that part nothing
 
     def of_group(self, key: str) -> tuple[Sheet, ...]:
         """Sheets of one stock and colour."""

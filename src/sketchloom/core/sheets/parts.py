@@ -10,10 +10,11 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
+from sketchloom.core.curves.path import straight_contour
 from sketchloom.core.cut import Cut, clipped
 from sketchloom.core.sheets.board import Shape, shape_of
 from sketchloom.core.sheets.work import Work
-from sketchloom.core.units import FINEST
+from sketchloom.core.units import DECIMALS, FINEST
 
 __all__ = ["HAIR", "SLACK", "Body", "Item", "Part", "bodies_of", "bodies_within", "turned"]
 
@@ -188,10 +189,16 @@ def _marks_of(cut: Cut, marks: Path) -> Part:
     return _stroke_of(own)._replace(role="marks")
 
 
-def bodies_within(part: Part, shape: Any) -> list[Body]:
-    """Give what is laid of a piece of which only a shape is left; its curves stay what they are."""
+def bodies_within(part: Part, shape: Any, strokes: Sequence[Floats] = ()) -> list[Body]:
+    """Give what is laid of a piece of which only a shape is left, with strokes on it; its curves stay what they are."""
     cut = part.cut.with_path(clipped(part.cut.flat, shape))
-    return [Body(part.cut.key, [one]) for one in _parts_of(cut)]
+    out = [[one] for one in _parts_of(cut)]
+    if strokes and len(out) == 1:
+        lines = tuple(straight_contour(np.round(stroke, DECIMALS) + 0.0) for stroke in strokes)
+        path = Path(lines, tuple(np.ones(len(stroke) - 1, bool) for stroke in strokes), (True,) * len(lines))
+        pen = dataclasses.replace(cut, key=f"{cut.key} numbers", kind="draw", path=path, widths=(), known=None)
+        out[0].append(_stroke_of(pen))
+    return [Body(part.cut.key, parts) for parts in out]
 
 
 def bodies_of(cuts: Iterable[Cut], nested: bool, work: Work) -> list[Body]:

@@ -14,7 +14,7 @@ import shapely
 
 from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.curves.path import straight_thirds
+from sketchloom.core.curves.path import straight_contour
 from sketchloom.core.cut import Cut, Request, grown, refitted, refitted_together
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import DECIMALS
@@ -140,21 +140,14 @@ def _marks(cuts: Sequence[Cut], kind: Marks) -> Path | None:
 def _mark(kind: Marks, corner: Floats, way: Floats) -> list[Floats]:
     """One mark as cubics: a corner whose arms run along the design, a cross, or a circle, outside of a point."""
     if kind == "corners":
-        return [_lines([corner - way * (_MARK, 0), corner, corner - way * (0, _MARK)])]
+        return [straight_contour(np.array([corner - way * (_MARK, 0), corner, corner - way * (0, _MARK)]))]
     middle = corner + way * _MARK / 2
     if kind == "crosses":
-        return [_lines([middle - side, middle + side]) for side in (np.array([_MARK / 2, 0]), np.array([0, _MARK / 2]))]
+        sides = np.array([[_MARK / 2, 0], [0, _MARK / 2]])
+        return [straight_contour(np.array([middle - side, middle + side])) for side in sides]
     turn = np.arange(5) * math.pi / 2
     radius = _MARK / 4
     nodes = middle + radius * np.column_stack([np.cos(turn), np.sin(turn)])
     tangent = radius * _KAPPA * np.column_stack([-np.sin(turn), np.cos(turn)])
     control = np.stack([nodes[:-1], nodes[:-1] + tangent[:-1], nodes[1:] - tangent[1:], nodes[1:]], 1)
     return [np.vstack([control[:, :3].reshape(-1, 2), control[:1, 0]])]
-
-
-def _lines(points: Sequence[Floats]) -> Floats:
-    nodes = np.array(points)
-    control = straight_thirds(
-        np.stack([nodes[:-1], nodes[:-1], nodes[1:], nodes[1:]], 1), np.ones(len(nodes) - 1, bool)
-    )
-    return np.vstack([control[:, :3].reshape(-1, 2), nodes[-1:]])

@@ -8,7 +8,7 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.picture import Point
 from sketchloom.core.sheets.ready import Ready, check_ready
-from sketchloom.core.sheets.seams import SeamKind
+from sketchloom.core.sheets.seams import SeamKind, SeamLine
 from sketchloom.core.stock import Cutter, check_cutter
 
 __all__ = ["MOST_PLACEMENTS", "Placement", "SheetSettings", "Turn", "check_sheets"]
@@ -17,6 +17,7 @@ Turn = Literal["none", "quarter", "any"]
 MOST_PLACEMENTS = 20_000
 _MOST_COPIES = 1000
 _MOST_SHEETS = 10_000
+_MOST_SEAMS, _MOST_POINTS = 1000, 10_000
 _LONGEST = 100_000.0
 """mm"""
 _WIDEST = 200.0
@@ -71,6 +72,10 @@ class SheetSettings(msgspec.Struct, frozen=True):
     """How a piece too large for its sheet is parted; ``none`` leaves it."""
     seam_overlap: float = 0.0
     """mm that parts run on under each other at a seam."""
+    seams: tuple[SeamLine, ...] = ()
+    """That a hand laid."""
+    seam_numbers: bool = False
+    """Whether parts get the numbers of their seams, for a pen."""
     ready: Ready = Ready()
     placements: tuple[Placement, ...] = ()
 
@@ -92,6 +97,13 @@ def check_sheets(settings: SheetSettings) -> None:
     ):  # fmt: skip
         if not (math.isfinite(value) and 0 <= value <= _WIDEST):
             raise ArgumentError(f"A {what} of {value:g} mm cannot be used; type 0 to {_WIDEST:g} mm.")
+    if len(settings.seams) > _MOST_SEAMS:
+        raise ArgumentError(f"{len(settings.seams)} seams by hand are too many; at most {_MOST_SEAMS} are kept.")
+    for seam in settings.seams:
+        values = [value for point in seam.line for value in point]
+        fits = 2 <= len(seam.line) <= _MOST_POINTS and all(math.isfinite(n) and abs(n) <= _LONGEST for n in values)
+        if not fits or len(set(seam.line)) < 2:
+            raise ArgumentError("A seam was laid along a line that is none; take the seams of its layer back.")
     if not 1 <= settings.copies <= _MOST_COPIES:
         raise ArgumentError(f"{settings.copies} copies cannot be laid; type 1 to {_MOST_COPIES}.")
     if len(settings.placements) > MOST_PLACEMENTS:
