@@ -83,10 +83,12 @@ def _rate(text: str, what: str) -> float:
 )
 @click.option(
     "--seam",
-    type=click.Choice(["hidden", "straight", "none"]),
-    help="How what is too large for a sheet is parted: where upper layers hide it, straight, or not. [default: hidden]",
+    type=click.Choice(["hidden", "straight", "stepped", "none"]),
+    help="How what is too large for a sheet is parted: where upper layers hide it, straight, in steps, or not at all. "
+    "[default: hidden]",
 )
 @click.option("--seam-overlap", metavar="LENGTH", help="That parts run on under each other. [default: 0]")
+@click.option("--seam-numbers", is_flag=True, default=None, help="Number both sides of each seam, for a pen.")
 @ready_options
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what lies where, and what it takes.")
 @click.option(
@@ -162,6 +164,8 @@ def _with_sheets(settings: Recipe, flags: dict[str, Any]) -> Recipe:
                        ("seam", str), ("seam_overlap", parse_length)):  # fmt: skip
         if flags[name] is not None:
             changes[name] = read(flags[name])
+    if flags["seam_numbers"]:
+        changes["seam_numbers"] = True
     if flags["sheet"] is not None:
         changes["size"] = _size(flags["sheet"])
     if flags["copies"] is not None:

@@ -196,21 +196,21 @@ def test_a_seam_by_hand_that_parts_nothing_is_told_and_does_no_harm(line):
 
 
 def test_of_several_seams_one_is_moved_and_the_others_stay():
-    base, work = shapely.box(0, 0, 1100, 560), Work((cut_of([shapely.box(0, 0, 1100, 560)], INKS[0]),), PLACES)
+    base, work = shapely.box(0, 0, 1000, 560), Work((cut_of([shapely.box(0, 0, 1000, 560)], INKS[0]),), PLACES)
     before = laid(base, [])
-    moved = before.seams[0].line - np.array([20.0, 0.0])
-    lines = with_seam((), before.seams, 0, moved, work)
+    moved = before.seams[1].line - np.array([0.0, 15.0])
+    lines = with_seam((), before.seams, 1, moved, work)
     layout = laid(base, [], seams=lines)
     assert len(layout.seams) == len(before.seams) and all(seam.by_hand for seam in layout.seams)
-    assert layout.seams[0].line == pytest.approx(moved, abs=1e-6)
-    for now, old in zip(layout.seams[1:], before.seams[1:], strict=True):
+    assert layout.seams[1].line == pytest.approx(moved, abs=1e-6)
+    for now, old in zip(layout.seams[2:], before.seams[2:], strict=True):
         middle = shapely.LineString(now.line).interpolate(0.5, normalized=True)
         assert shapely.LineString(old.line).distance(middle) < 1e-6
     assert_put_together(layout, base)
-    first = with_seam((), before.seams, 0, moved, work, only_before=True)
-    assert len(first) == 1 and without_seams(lines, INKS[0]) == ()
+    first = with_seam((), before.seams, 1, moved, work, only_before=True)
+    assert len(first) == 2 and without_seams(lines, INKS[0]) == ()
     other = SeamLine("another", ((0.0, 0.0), (1.0, 1.0)))
-    assert with_seam((other,), before.seams, 0, moved, work)[0] == other
+    assert with_seam((other,), before.seams, 1, moved, work)[0] == other
 
 
 @tries(15, phases=(Phase.explicit, Phase.generate))

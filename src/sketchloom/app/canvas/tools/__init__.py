@@ -16,6 +16,7 @@ from sketchloom.app.canvas.tools.outline import OutlineTool
 from sketchloom.app.canvas.tools.pick import PickTool
 from sketchloom.app.canvas.tools.place import PlaceTool
 from sketchloom.app.canvas.tools.rectangle import RectangleTool
+from sketchloom.app.canvas.tools.seams import SeamAt, SeamMoved, SeamTool
 from sketchloom.app.canvas.tools.stretches import STRETCHES, EdgeBrush, StretchTool
 
 __all__ = [
@@ -40,6 +41,9 @@ __all__ = [
     "PickTool",
     "PlaceTool",
     "RectangleTool",
+    "SeamAt",
+    "SeamMoved",
+    "SeamTool",
     "StretchTool",
     "Tool",
 ]

@@ -4,8 +4,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from sketchloom.app.theme import theme
+from sketchloom.app.theme.style import font
 
-__all__ = ["draw_handle", "draw_line", "draw_ring"]
+__all__ = ["draw_handle", "draw_line", "draw_ring", "draw_words"]
 
 _HANDLE = 7.0
 
@@ -35,3 +36,17 @@ def draw_ring(painter: QPainter, at: QPointF, radius: float) -> None:
     for code, width in ((theme.tokens.on_indigo, 3), (theme.tokens.indigo, 1.5)):
         painter.setPen(QPen(QColor(code), width))
         painter.drawEllipse(at, radius, radius)
+
+
+def draw_words(painter: QPainter, words: str, at: QPointF) -> None:
+    """Write a few words round a place, on a ground of their own, so that they show on any picture."""
+    t = theme.tokens
+    painter.setFont(font(1))
+    box = painter.fontMetrics().boundingRect(words).adjusted(-5, -2, 5, 2)
+    box.moveCenter(at.toPoint())
+    painter.setPen(QPen(QColor(t.line), 1))
+    painter.setBrush(QColor(t.paper))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QColor(t.ink))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

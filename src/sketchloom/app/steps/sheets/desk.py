@@ -24,5 +24,14 @@ class SheetsDesk(Desk, Protocol):
     def move_to(self, x: float, y: float, turn: float) -> None:
         """Lay the chosen piece elsewhere on its sheet."""
 
+    def draw_with(self, tool: str | None) -> None:
+        """Take a tool in hand, or put it away."""
+
+    def is_own(self, layer: str) -> bool:
+        """Whether a layer is of the job in hand."""
+
+    def take_other(self, place: int) -> None:
+        """Part a piece along the next best seam instead of one."""
+
     def look_at(self, number: int) -> None:
         """Show a sheet."""

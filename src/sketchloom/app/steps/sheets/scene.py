@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from sketchloom.app.canvas import View
 from sketchloom.app.canvas.shapes import painter_path
+from sketchloom.app.canvas.tools.draw import draw_words
 from sketchloom.app.layouts import Played
 from sketchloom.app.steps.sheets.played import Way
 from sketchloom.app.theme import theme
@@ -22,6 +23,8 @@ _GAP, _HEAD = 24.0, 14.0
 """mm between sheets, and above each for its name."""
 _SEEN, _BESIDE = 0.05, 0.1
 """mm of a seam that is seen, and by which a part may lie beside it."""
+_LABELLED = 30.0
+"""Screen pixels; a seam that is longer shows its number."""
 _WIDE, _MOST_IN_ROW = 1.45, 40
 """Of all sheets, width to height, as near as it goes; and how many are tried side by side."""
 
@@ -189,7 +192,7 @@ class SheetScene(QObject):
         painter.drawText(at, short)
 
     def _paint_seams(self, painter: QPainter, sheet: Sheet) -> None:
-        """Draw seams on the parts beside them: those that are hidden, and those that are seen."""
+        """Draw seams on the parts beside them, with their numbers: those that are hidden, and those that are seen."""
         seams = self.layout.seams if self.layout is not None else ()
         for one in sheet.laid:
             for seam in (seam for seam in seams if seam.layer == one.item.body.layer):
@@ -197,7 +200,13 @@ class SheetScene(QObject):
                     self._seams[id(one), id(seam)] = one, seam, _seam_path(one, seam)
                 pen = QPen(QColor(theme.tokens.madder if seam.visible > _SEEN else theme.tokens.moss), 3)
                 pen.setCosmetic(True)
-                painter.strokePath(self._seams[id(one), id(seam)][2], pen)
+                path = self._seams[id(one), id(seam)][2]
+                painter.strokePath(path, pen)
+                to_screen = painter.transform()
+                if path.length() * to_screen.m11() > _LABELLED:
+                    painter.resetTransform()
+                    draw_words(painter, str(seam.number), to_screen.map(path.pointAtPercent(0.5)))
+                    painter.setTransform(to_screen)
 
     def _paint_extras(self, painter: QPainter, sheet: Sheet) -> None:
         """Draw what is cut to weed by, and the tabs that stay."""

@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import Signal
 
 from sketchloom.app.canvas import View
-from sketchloom.app.canvas.tools import AcrossTool, LayTool, Moved, Tool
+from sketchloom.app.canvas.tools import AcrossTool, LayTool, Moved, SeamTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
@@ -20,6 +20,7 @@ from sketchloom.app.steps.sheets.listed import FiguresCard, SheetsCard
 from sketchloom.app.steps.sheets.piece import PieceCard
 from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.app.steps.sheets.seams import SeamCard
+from sketchloom.app.steps.sheets.seams_in_hand import SeamsInHand
 from sketchloom.app.steps.sheets.shelves import CuttersCard, PresetsCard
 from sketchloom.app.steps.sheets.way import WayCard
 from sketchloom.app.theme import theme
@@ -50,6 +51,7 @@ class SheetsStep(Step):
 
     def __init__(self, model: JobModel, unit: Callable[[], str]) -> None:
         self.layouts = Layouts(model)
+        self.held_seams = SeamsInHand(model, self.layouts, lambda name, lines: self.change(name, seams=lines))
         self.scene = SheetScene(lambda: self._ground())
         self._ground: Callable[[], str] = lambda: theme.tokens.kraft
         self._tool: Tool | None = None
@@ -120,6 +122,9 @@ class SheetsStep(Step):
         yield "sheets-fit", Command("Sheets: fit the design to the sheet", self.here(self.fit_design), can=have)
         measure = self.here(lambda: self.draw_with("measure"), self.machine)
         yield "sheets-measure", Command("Sheets: size by two points", measure, can=have)
+        parted = lambda: bool(self.held_seams.on_canvas())  # noqa: E731
+        seams = self.here(lambda: self.draw_with("seams"), self.seams)
+        yield "sheets-seams", Command("Sheets: move seams", seams, can=parted)
         yield "sheets-save", Command("Sheets: save one SVG a sheet…", self.here(self.sheets.save.click), can=have)
 
     def change(self, name: str, **changes: object) -> None:
@@ -185,10 +190,14 @@ class SheetsStep(Step):
         self.drawing = tool
         self._tool = None
         self.machine.measure.setChecked(tool == "measure")
+        self.seams.move.setChecked(tool == "seams")
         if tool == "measure":
             self._tool = AcrossTool("Drag between two places of the design whose distance you know.")
             self._tool.view = "Layers"
             self._tool.done.connect(self._take_points)
+        elif tool == "seams":
+            self._tool = SeamTool(self.held_seams.on_canvas)
+            self._tool.done.connect(self.held_seams.move)
         elif tool is not None:
             self._tool = LayTool(self.scene, lambda: self.model.recipe.sheets.distance + _KEPT_APART)
             self._tool.done.connect(self._on_moved)
@@ -280,6 +289,14 @@ class SheetsStep(Step):
         before = self.model.recipe.sheets.placements
         to = Where(laid.item, sheet, x, y, turn)
         self.change("Piece moved", placements=with_laid(before, layout, work, laid, group, to))
+
+    def is_own(self, layer: str) -> bool:
+        """Whether a layer is of the job in hand."""
+        return self.held_seams.is_own(layer)
+
+    def take_other(self, place: int) -> None:
+        """Part a piece along the next best seam instead of one."""
+        self.held_seams.take_other(place)
 
     def _on_layout(self) -> None:
         layout = self.layouts.layout

@@ -1,6 +1,7 @@
 """A piece and what of it is seen, as polygons and as a grid."""
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import cv2
@@ -53,6 +54,8 @@ class Ground:
         cost = np.where(seen > 0, _SEEN, cost)
         self.cost = cost + np.where(self.inside > 0, _NEAR * np.clip(1 - deep / _DETAIL, 0, 1), 0.0)
         self._price = np.float32(seen) + np.float32(_LESS) * unsure
+        beside = np.ones((3, 3), np.uint8)
+        self._wide = np.float32(cv2.dilate(seen, beside)) + np.float32(_LESS) * cv2.dilate(unsure, beside)
 
     def _cells(self, shape: Any) -> Bytes:
         """Cells whose middle lies in a shape."""
@@ -79,6 +82,28 @@ class Ground:
 
     def least_seen(self, ends: Floats) -> list[Floats]:
         """Of straight lines, (N, 2, 2), those of which least is seen as the cells have it."""
+        prices, lengths = self._priced(ends, self._price), np.hypot(*(ends[:, 1] - ends[:, 0]).T)
+        best = np.lexsort((lengths, np.round(prices, 1)))[:_TRIED_LINES]
+        return list(ends[best])
+
+    def seen_near(self, ends: Floats) -> Floats:
+        """Lengths of straight lines, (N, 2, 2), that are seen as the cells and those beside them have it, mm; (N,)."""
+        return self._priced(ends, self._wide)
+
+    def seen_along(self, line: Floats) -> Callable[[Floats], Floats]:
+        """Tell lengths of straight lines beside a line that are seen by the outlines, as `seen_near` does."""
+        box = *(line.min(0) - 1), *(line.max(0) + 1)
+        seen, unsure = shapely.clip_by_rect(self.seen, *box), shapely.clip_by_rect(self.unsure, *box)
+
+        def told(ends: Floats) -> Floats:
+            lines = shapely.linestrings(ends)
+            lengths = (shapely.length(shapely.intersection(lines, shape)) for shape in (seen, unsure))
+            return np.asarray(next(lengths) + _LESS * next(lengths))
+
+        return told
+
+    def _priced(self, ends: Floats, price: Floats) -> Floats:
+        """Lengths of straight lines, each weighed by the cells that it runs over; (N,)."""
         prices = np.zeros(len(ends))
         lengths = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
         many = int(lengths.max(initial=0.0) / self.cell * 0.75) + 2
@@ -90,7 +115,6 @@ class Ground:
             x, y = ((first[:, axis, None] + share * (last - first)[:, axis, None]).astype(np.int32) for axis in (0, 1))
             np.clip(x, 0, columns - 1, out=x)  # the outermost cells lie beside the piece
             np.clip(y, 0, rows - 1, out=y)
-            told = self._price.ravel().take(y * columns + x)
+            told = price.ravel().take(y * columns + x)
             prices[lot : lot + _LOT] = told.mean(1) * lengths[lot : lot + _LOT]
-        best = np.lexsort((lengths, np.round(prices, 1)))[:_TRIED_LINES]
-        return list(ends[best])
+        return prices

@@ -1,7 +1,7 @@
 """Lines along which a piece may be parted: along hidden ground, in steps, straight."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -14,7 +14,7 @@ __all__ = ["ends_in", "hidden_way", "stepped_way", "straight_lines"]
 
 _MOST_ENDS = 40
 _STRAIGHTER = (60.0, 30.0, 15.0, 8.0, 4.0, 2.0, 1.0)
-"""mm that a seam may be straightened by, tried in turn."""
+"""mm that a seam may be straightened by."""
 _SAME = 0.05
 """mm; ways that are seen on lengths closer than that are seen alike."""
 _RUN, _STEP, _STEP_COST = 20.0, 10.0, 20.0
@@ -33,12 +33,47 @@ def hidden_way(ground: Ground, down: bool, band: tuple[float, float]) -> Floats:
     line = ground.at(path if down else path[:, ::-1])
     line[:, axis] = np.clip(line[:, axis], *band)
     _, seen, unsure = ground.lengths(line)
-    for by in _STRAIGHTER:
-        plain = shapely.get_coordinates(shapely.simplify(shapely.linestrings(line), by))
+    plainer = [_straightened(line, ground.seen_near)]
+    plainer += [shapely.get_coordinates(shapely.simplify(shapely.linestrings(line), by)) for by in _STRAIGHTER]
+    for plain in sorted(plainer, key=len):
         _, now, may = ground.lengths(plain)
         if now <= seen + _SAME / 2 and may <= unsure + _SAME / 2:
             return plain
-    return line
+    return _straightened(line, ground.seen_along(line))
+
+
+def _straightened(line: Floats, seen: Callable[[Floats], Floats]) -> Floats:
+    """Leave points of a way out where a straight line is seen no more; `seen` tells that of lines, (N, 2, 2).
+
+    It is parted where it lies farthest from a line that is (Douglas and
+    Peucker 1973); then points are left out one by one.
+    """
+    told = np.append(0.0, np.cumsum(seen(np.stack([line[:-1], line[1:]], 1))))
+    kept, left = [0, len(line) - 1], [(0, len(line) - 1)]
+    while left:
+        prices = seen(line[np.array(left)])
+        worse = [pair for pair, price in zip(left, prices.tolist(), strict=True) if price > _allowed(told, pair)]
+        left = []
+        for first, last in worse:
+            between = np.arange(first + 1, last)
+            if len(between):
+                chord = shapely.linestrings(line[[first, last]])
+                middle = int(between[shapely.distance(chord, shapely.points(line[between])).argmax()])
+                kept.append(middle)
+                left += [(first, middle), (middle, last)]
+    kept.sort()
+    place = 1
+    while place < len(kept) - 1:
+        pair = kept[place - 1], kept[place + 1]
+        if float(seen(line[[pair]])[0]) <= _allowed(told, pair):
+            del kept[place]
+        else:
+            place += 1
+    return np.asarray(line[kept])
+
+
+def _allowed(told: Floats, pair: tuple[int, int]) -> float:
+    return float(told[pair[1]] - told[pair[0]]) + 1e-6
 
 
 def stepped_way(ground: Ground, down: bool, band: tuple[float, float]) -> Floats:
