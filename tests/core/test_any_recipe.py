@@ -250,6 +250,7 @@ RULE = st.fixed_dictionaries(
         "build": st.sampled_from([None, "flush", "carried"]),
         "edge": st.sampled_from(["both", "outer", "inner", "centre"]),
         "centre_line": st.booleans(),
+        "kind": st.sampled_from(("cut", "cut", "cut", "draw", "score", "engrave")),
         "hidden": st.booleans(),
         "islands": st.booleans(),
         "fill_ground": st.none() | st.booleans(),

@@ -1,11 +1,12 @@
 """Flags of the settings of all stages from Separate on, each with where it goes in the recipe."""
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, get_args
 
 import click
 import msgspec
 
+from sketchloom.core.cut import CutKind
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Recipe, Result
 from sketchloom.core.layers import BASE, CLEAR, SHEET
@@ -183,7 +184,12 @@ _LIMITS = (
 def settings_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Add the flags."""
     more = (
-        click.option("--layer", metavar="KEY=WAY", multiple=True, help="Build one ink's layer flush or carried."),
+        click.option(
+            "--layer",
+            metavar="KEY=WAY",
+            multiple=True,
+            help="Build one ink's layer flush or carried; or draw, score or engrave it on what it lies on.",
+        ),
         click.option(
             "--stock",
             metavar="[KEY=]NAME",
@@ -250,9 +256,12 @@ def with_flags(recipe: Recipe, given: dict[str, Any]) -> Recipe:
             raise ArgumentError(f"{_does_nothing(flag, mode)}: leave it out, or choose another --mode.")
     for text in given["layer"]:
         key, _, way = text.partition("=")
-        if way not in ("flush", "carried"):
-            raise ArgumentError(f"“{text[:40]}” says no way for a layer; type KEY=flush or KEY=carried.")
-        recipe = recipe.with_("layers", rules=recipe.layers.with_rule(_key(key), build=way))
+        if way not in ("flush", "carried", *get_args(CutKind)):
+            raise ArgumentError(
+                f"“{text[:40]}” says no way for a layer; type KEY=flush or KEY=carried, or KEY=draw, KEY=score or so."
+            )
+        change = {"build": way} if way in ("flush", "carried") else {"kind": way}
+        recipe = recipe.with_("layers", rules=recipe.layers.with_rule(_key(key), **change))
     recipe = _with_layer_flags(recipe, given)
     if given["centre_lines"]:
         keys = [_key(text) for text in given["centre_lines"]]

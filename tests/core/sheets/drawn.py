@@ -62,11 +62,16 @@ def straight_path(shapes) -> Path:
     return Path(tuple(contours), tuple(flags))
 
 
-def cut_of(shapes, ink: str = INKS[0], stock=None) -> Cut:
+def cut_of(shapes, ink: str = INKS[0], stock=None, kind="cut") -> Cut:
     """Polygons as one cut."""
     code = tuple(int(ink[place : place + 2], 16) for place in (1, 3, 5))
     return Cut(
-        key=ink, name=ink.strip("#"), ink=Ink(ink, ink.strip("#"), code, code), path=straight_path(shapes), stock=stock
+        key=ink,
+        name=ink.strip("#"),
+        ink=Ink(ink, ink.strip("#"), code, code),
+        path=straight_path(shapes),
+        stock=stock,
+        kind=kind,
     )
 
 

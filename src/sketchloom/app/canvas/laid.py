@@ -49,8 +49,9 @@ class Shown:
     ) -> None:
         self._shapes = shapes
         self.key, self.name, self.hidden = layer.key, layer.name, layer.hidden
-        self.colour = QColor(layer.colour)
-        self.kind = layer.stock.kind if layer.stock is not None else None
+        self.colour = QColor(layer.colour if layer.kind == "cut" else layer.ink.hex)
+        self.stock = layer.stock.kind if layer.stock is not None else None
+        self.kind = layer.kind
         self._path, self._shown, self._to_px = layer.path, shown, to_px
 
     @cached_property

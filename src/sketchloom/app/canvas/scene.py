@@ -16,6 +16,12 @@ from sketchloom.app.theme.tokens import legible_on
 
 __all__ = ["Scene"]
 
+_MARKS = {
+    "draw": (Qt.PenStyle.SolidLine, Qt.BrushStyle.BDiagPattern),
+    "score": (Qt.PenStyle.DashLine, Qt.BrushStyle.NoBrush),
+    "engrave": (Qt.PenStyle.SolidLine, Qt.BrushStyle.Dense4Pattern),
+}
+"""How the outlines of what is not cut out are drawn, and what they go round."""
 _SHADE, _SPREADS = 0.09, (3.0, 2.0, 1.0)
 """How dark each shadow of a layer is, and how far they fall, screen pixels."""
 
@@ -122,6 +128,9 @@ class Scene(LaidScene):
             for layer in self._layers:
                 if layer.hidden:
                     continue
+                if layer.kind != "cut":
+                    self._mark(painter, layer, layer.own)
+                    continue
                 if self._stacked:
                     self._paint_shadow(painter, layer.own)
                 self._fill(painter, layer, layer.own if self._stacked else layer.carried)
@@ -151,7 +160,7 @@ class Scene(LaidScene):
                 shade.setAlphaF(0.05 * self.lift)
                 for shape in self._seen(painter, shapes, spread):
                     painter.fillPath(shape.translated(0, spread / self._room.m11()), shade)
-            self._fill(painter, layer, shapes)
+            (self._fill if layer.kind == "cut" else self._mark)(painter, layer, shapes)
             if self.selected == layer.key:
                 self._outline(painter, shapes)
             if self.lift > 0.35:
@@ -159,7 +168,7 @@ class Scene(LaidScene):
 
     def _fill(self, painter: QPainter, layer: Shown, shapes: Shapes) -> None:
         """Fill a layer as its stock looks; a texture is as fine on the screen at any zoom."""
-        seen, texture = self._seen(painter, shapes), texture_of(layer.kind)
+        seen, texture = self._seen(painter, shapes), texture_of(layer.stock)
         for shape in seen:
             painter.fillPath(shape, layer.colour)
         if texture is not None:
@@ -167,6 +176,16 @@ class Scene(LaidScene):
             brush.setTransform(QTransform.fromScale(1 / self._room.m11(), 1 / self._room.m22()))
             for shape in seen:
                 painter.fillPath(shape, brush)
+
+    def _mark(self, painter: QPainter, layer: Shown, shapes: Shapes) -> None:
+        """Draw a layer that is drawn, scored or engraved on what lies below: its outlines, and strokes across."""
+        lines, pattern = _MARKS[layer.kind]
+        pen, brush = QPen(layer.colour, 2, lines), QBrush(layer.colour, pattern)
+        pen.setCosmetic(True)
+        brush.setTransform(QTransform.fromScale(1 / self._room.m11(), 1 / self._room.m22()))
+        for shape in self._seen(painter, shapes):
+            painter.fillPath(shape, brush)
+            painter.strokePath(shape, pen)
 
     def _paint_shadow(self, painter: QPainter, shapes: Shapes) -> None:
         """A soft shadow at the lower edge of a layer, as wide on the screen at any zoom."""

@@ -48,6 +48,9 @@ _HELP = (
 )
 Index = QModelIndex | QPersistentModelIndex
 _TOP = QModelIndex()
+_NEVER = -1.0
+"""For the narrowest place of a layer that is not cut out."""
+_DONE = {"cut": "", "draw": ", drawn", "score": ", scored", "engrave": ", engraved"}
 _Box = tuple[float, float, float, float]
 
 
@@ -102,14 +105,14 @@ class Rows(QAbstractTableModel):
         if stack is not None:
             self._measure(stack)
             for layer in reversed(stack.layers):
-                name = f"{layer.name} (hidden)" if layer.hidden else layer.name
+                name = f"{layer.name} (hidden)" if layer.hidden else layer.name + _DONE[layer.kind]
                 layers.append((layer.key, name, layer.colour, layer.stock.name if layer.stock else ANY))
-                thin = narrowest.get(layer.key, 0.0)
+                thin = narrowest.get(layer.key, 0.0) if layer.kind == "cut" else _NEVER
                 figures = layer.pieces, layer.loose, layer.path.nodes, layer.cut_length, thin
                 values.append(figures)
             sent = [row for row, layer in zip(values, reversed(stack.layers), strict=True) if not layer.hidden]
             layers.append((TOTAL, "Total", "", ""))
-            thinnest = min((row[-1] for row in sent if row[-1]), default=0.0)
+            thinnest = min((row[-1] for row in sent if row[-1] > 0), default=0.0)
             sums = [sum(column) for column in zip(*sent, strict=True)] or [0.0] * 5
             values.append((*sums[:-1], thinnest))
         alike = layers == self.layers and self._unit() == self._shown_in
@@ -209,8 +212,8 @@ class Rows(QAbstractTableModel):
             return "none"
         if column <= 4:
             return f"{value:,.0f}".replace(",", "\u2009")
-        if column == 6 and not value:
-            return "…"
+        if column == 6 and value <= 0:
+            return "…" if value == 0 else "none"
         return f"{in_unit(value, unit, 0 if column == 5 else 1)} {unit}"
 
     def change(self, row: int, column: int) -> str:

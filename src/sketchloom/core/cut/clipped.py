@@ -6,14 +6,16 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from sketchloom.core.arrays import Floats
+from sketchloom.core.arrays import Bools, Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_thirds
 from sketchloom.core.cut.polygons import Flat
 from sketchloom.core.units import FINEST
 
-__all__ = ["clipped", "part_of_cubic"]
+__all__ = ["clipped", "lines_within", "part_of_cubic"]
 
+_SAMPLES, _HALVINGS = 64, 40
+"""Places of a segment that are looked at, and how often what lies between is halved."""
 _ON = 1e-6
 """mm that a point may lie beside a line that it was cut from."""
 
@@ -71,6 +73,62 @@ def clipped(flat: Flat, shape: Any) -> Path:
             contours.append(own.contours[0])
             flags.append(own.straight[0])
     return Path(tuple(contours), tuple(flags))
+
+
+def lines_within(path: Path, shape: Any) -> Path:
+    """Give the stretches of a path that lie in a shape, open where they leave it; curves stay what they are."""
+    shapely.prepare(shape)
+    contours, flags, is_open = [], [], []
+    for contour, straight, closed in zip(path.contours, path.straight, path.closed, strict=True):
+        control = contour[3 * np.arange(len(straight))[:, None] + np.arange(4)]
+        for begin, end in _stretches(control, closed, shape):
+            whole = end - begin == len(control)
+            parts, of = [], []
+            at = begin
+            while at < end - _ON:
+                to = min(np.floor(at + _ON) + 1, end)
+                segment = int(at + _ON) % len(control)
+                parts.append(part_of_cubic(control[segment], max(0.0, at - int(at + _ON)), to - int(at + _ON)))
+                of.append(bool(straight[segment]))
+                at = to
+            pieces = np.array(parts)
+            contours.append(np.round(np.vstack([pieces[:, :3].reshape(-1, 2), pieces[-1:, 3]]), FINEST) + 0.0)
+            flags.append(np.array(of))
+            is_open.append(not (closed and whole))
+    return Path(tuple(contours), tuple(flags), tuple(is_open) if any(is_open) else ())
+
+
+def _stretches(control: Floats, closed: bool, shape: Any) -> list[tuple[float, float]]:
+    """From where to where a contour lies in a shape, by segments; a closed one may run on beyond its end."""
+    many = len(control)
+
+    def inside(at: Floats) -> Bools:
+        segment = np.minimum(at.astype(int), many - 1)
+        t = (at - segment)[:, None]
+        s, c = 1 - t, control[segment]
+        points = s**3 * c[:, 0] + 3 * s * s * t * c[:, 1] + 3 * s * t * t * c[:, 2] + t**3 * c[:, 3]
+        return np.asarray(shapely.contains_xy(shape, points))
+
+    samples = np.linspace(0, many, many * _SAMPLES + 1)
+    within = inside(samples)
+    change = np.flatnonzero(within[1:] != within[:-1])
+    if not len(change):
+        return [(0.0, float(many))] if within[0] else []
+    low, high = samples[change], samples[change + 1]
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        same = inside(middle) == within[change]
+        low, high = np.where(same, middle, low), np.where(same, high, middle)
+    edges = ((low + high) / 2).tolist()
+    if within[0]:
+        edges.insert(0, 0.0)
+    if within[-1]:
+        edges.append(float(many))
+    out = list(zip(edges[::2], edges[1::2], strict=True))
+    if closed and within[0] and within[-1]:
+        (_, end), (begin, _) = out[0], out[-1]
+        out = [*out[1:-1], (begin, many + end)]
+    return out
 
 
 class _Chords:

@@ -98,9 +98,14 @@ class Cut:
         return self.figures.length
 
     @property
+    def is_strokes(self) -> bool:
+        """Whether it is lines, as centre lines are, and no outlines of areas."""
+        return self.kind != "cut" and (any(self.path.open) or len(self.widths) == len(self.path.contours))
+
+    @property
     def loose(self) -> int:
         """Pieces that are placed by hand: those beyond the first, where its stock has no carrier."""
-        return 0 if self.stock is not None and self.stock.carrier else max(0, self.pieces - 1)
+        return 0 if self.kind != "cut" or (self.stock is not None and self.stock.carrier) else max(0, self.pieces - 1)
 
     @cached_property
     def digest(self) -> bytes:

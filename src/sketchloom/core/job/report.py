@@ -102,6 +102,7 @@ def _layers(result: Result) -> list[dict[str, Any]]:
             "name": layer.name,
             "colour": layer.ink.hex,
             "inks": list(layer.inks),
+            "kind": layer.kind,
             "stock": layer.stock.name if layer.stock else None,
             "pieces": layer.pieces,
             "loose": layer.loose,

@@ -71,6 +71,7 @@ def build_layers(
             name=planned.name,
             ink=planned.ink,
             path=path,
+            kind=settings.kind_of(planned.key),
             stock=settings.stock_of(planned.key),
             known=Figures(pieces, area, length),
             inks=planned.inks,
@@ -123,7 +124,7 @@ class _Made:
         out = None
         if planned.role in ("base", "single") and settings.rim:
             out = grown(self._shape(height), settings.rim, settings.corners)
-        if planned.role != "ink":
+        if planned.role != "ink" or settings.kind_of(planned.key) != "cut":
             return out
         overlap = self._overlap(height)
         if planned.way == "flush" and overlap:
@@ -139,8 +140,9 @@ class _Made:
         return out
 
     def _upper(self, height: int) -> list[int]:
-        """Layers above one; copies lie on what they are copies of."""
-        return [place for place, other in enumerate(self._plan.layers) if place > height and not other.copy]
+        """Layers above one that hide it; copies lie on what they are copies of."""
+        above = enumerate(self._plan.layers[height + 1 :], height + 1)
+        return [place for place, other in above if not other.copy and self._settings.kind_of(other.key) == "cut"]
 
     def _overlap(self, height: int) -> float:
         settings = self._settings

@@ -6,6 +6,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.layers.costs import Weigher
+from sketchloom.core.layers.drawn import on_others
 from sketchloom.core.layers.grouping import Grouping, ways_of
 from sketchloom.core.layers.rules import LayerSettings
 from sketchloom.core.planar import PlanarMap
@@ -166,5 +167,5 @@ def _cost_of(planar: PlanarMap, grouping: Grouping, weigher: Weigher, order: tup
 
 def thickest(planar: PlanarMap, grouping: Grouping, settings: LayerSettings) -> int:
     """Layers that lie on each other at most."""
-    sets, _ = ways_of(planar, grouping, settings)
+    sets, _ = on_others(planar, grouping, settings, *ways_of(planar, grouping, settings))
     return int(np.sum(sets, axis=0, dtype=np.int64).max(initial=0))

@@ -7,6 +7,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Bools, Ints
 from sketchloom.core.errors import NothingToCutError
+from sketchloom.core.layers.drawn import on_others
 from sketchloom.core.layers.grouping import FaceAt, Grouping, group_faces, parts_of, ways_of
 from sketchloom.core.layers.rules import BASE, SHEET, LayerPart, LayerSettings, Way, part_key
 from sketchloom.core.layers.windows import HiddenWindow, find_windows, thinned
@@ -145,15 +146,16 @@ def plan_layers(
         return LayerPlan((_sheet(planar, grouping, settings, chosen, cut_away, keys, ground),), grouping, (), 0,
                          grouping.unplaced)  # fmt: skip
     ways = tuple(settings.way(key) for key in grouping.keys)
-    sets, shown = ways_of(planar, grouping, settings)
-    windows = find_windows(planar, grouping, ways, sets)
+    sets, shown = on_others(planar, grouping, settings, *ways_of(planar, grouping, settings))
+    solid = [own & (settings.kind_of(key) == "cut") for key, own in zip(grouping.keys, sets, strict=True)]
+    windows = find_windows(planar, grouping, ways, solid)
     if settings.fill_windows and windows:
         for window in windows:
             sets[window.height] = sets[window.height] | window.faces
         windows = ()
-    bulk, thin = thinned(planar, grouping, sets)
+    bulk, thin = thinned(planar, grouping, solid)
     if settings.thin_bulk:
-        bulk, sets = 0, thin
+        bulk, sets = 0, [thin[height] if solid[height].any() else own for height, own in enumerate(sets)]
     layers = [
         Planned(key, settings.rule(key).name or ink.name, ink, inks, way, "ink", _face_set(planar, own),
                 _face_set(planar, above))

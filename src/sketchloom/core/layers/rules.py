@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 import msgspec
 
-from sketchloom.core.cut import CornerStyle
+from sketchloom.core.cut import CornerStyle, CutKind
 from sketchloom.core.palette import Colour
 from sketchloom.core.picture import Point
 from sketchloom.core.stock import Stock
@@ -87,6 +87,8 @@ class LayerRule(msgspec.Struct, frozen=True):
     """None goes the stack's way."""
     centre_line: bool = False
     """Whether the centre lines of its strokes are wanted too."""
+    kind: CutKind = "cut"
+    """Cut out, or drawn, scored or engraved on what it lies on."""
     edge: Edge = "both"
     """Where a line round something is cut, which has two edges."""
     name: str = ""
@@ -191,6 +193,12 @@ class LayerSettings(msgspec.Struct, frozen=True):
             if own is not None or origin_of(key) == key:
                 return own or self.stock
             key = origin_of(key)
+
+    def kind_of(self, key: str) -> CutKind:
+        """What is done with a layer; a part or a copy goes the way of what it is of."""
+        while self.rule(key).kind == "cut" and origin_of(key) != key:
+            key = origin_of(key)
+        return self.rule(key).kind if key not in (BASE, SHEET) else "cut"
 
     def root(self, key: str) -> str:
         """Key of the layer that an ink's pieces belong to, laid together or not."""

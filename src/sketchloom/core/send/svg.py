@@ -20,6 +20,10 @@ _NAMESPACE = "{http://www.w3.org/2000/svg}"
 _STEP = 0.001
 """mm; what coordinates are written to."""
 
+_HAIRLINE = "0.1"
+"""mm"""
+_DONE = {"cut": "", "draw": ", drawn", "score": ", scored", "engrave": ", engraved"}
+
 Contour = list[tuple[str, Floats]]
 """Verbs, each with its points, from the first point on; ``closePath`` last where it closes."""
 
@@ -43,7 +47,7 @@ class SvgWriter:
             if layers is not None and not any(layer is wanted for wanted in layers):
                 continue
             name, title = f'"{names[layer.key]}"', _escaped(layer.name)
-            if layer.kind == "draw":
+            if layer.is_strokes:
                 lines = "".join(
                     f'<path d="{path_data(path)}" stroke-width="{number(width)}"/>' for path, width in _lines(layer)
                 )
@@ -51,9 +55,15 @@ class SvgWriter:
                     f'<g id={name} fill="none" stroke="{layer.ink.hex}" stroke-linecap="round" '
                     f'stroke-linejoin="round"><title>{title}</title>{lines}</g>\n'
                 )
+            elif layer.kind in ("draw", "score"):
+                out.append(
+                    f"<g id={name}><title>{title}{_DONE[layer.kind]}</title>"
+                    f'<path fill="none" stroke="{layer.ink.hex}" stroke-width="{_HAIRLINE}" '
+                    f'd="{path_data(layer.path)}"/></g>\n'
+                )
             else:
                 out.append(
-                    f"<g id={name}><title>{title}</title>"
+                    f"<g id={name}><title>{title}{_DONE[layer.kind]}</title>"
                     f'<path fill="{layer.ink.hex}" fill-rule="evenodd" d="{path_data(layer.path)}"/></g>\n'
                 )
         out.append("</svg>\n")
@@ -126,11 +136,13 @@ def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
         return False
     for group, layer in zip(groups, layers, strict=True):
         paths = group.findall(f"{_NAMESPACE}path")
-        if layer.kind == "draw":
+        if layer.is_strokes:
             right = group.get("stroke") == layer.ink.hex and group.get("fill") == "none"
             meant = [(path, {"stroke-width": number(width)}) for path, width in _lines(layer)]
         else:
-            right, meant = True, [(layer.path, {"fill": layer.ink.hex, "fill-rule": "evenodd"})]
+            line = {"fill": "none", "stroke": layer.ink.hex, "stroke-width": _HAIRLINE}
+            filled = {"fill": layer.ink.hex, "fill-rule": "evenodd"}
+            right, meant = True, [(layer.path, line if layer.kind in ("draw", "score") else filled)]
         if not right or len(paths) != len(meant):
             return False
         for element, (path, attributes) in zip(paths, meant, strict=True):

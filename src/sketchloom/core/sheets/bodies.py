@@ -1,16 +1,20 @@
 """What is laid of a group: bodies that fit, parts of what was too large, and what fits nowhere."""
 
+import dataclasses
 from collections.abc import Sequence
 from typing import NamedTuple
 
 import shapely
 
+from sketchloom.core.curves import Path
+from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.picture import Point
 from sketchloom.core.progress import Tick, no_tick
 from sketchloom.core.sheets.filling import Filling
 from sketchloom.core.sheets.layout import Group
-from sketchloom.core.sheets.parts import Body, Item, bodies_of, bodies_within
+from sketchloom.core.sheets.parts import Body, Item, bodies_within
+from sketchloom.core.sheets.pieces import Part, parts_of, stroke_of
 from sketchloom.core.sheets.seams import Parting, Seam, SeamLine, number_strokes, overlapping, parted
 from sketchloom.core.sheets.settings import SheetSettings
 from sketchloom.core.sheets.work import Work
@@ -34,15 +38,68 @@ class Bodies(NamedTuple):
     idle: list[SeamLine]  # seams by hand that part nothing
 
 
+def _one_by_one(body: Body, work: Work) -> list[Body]:
+    """Give the pieces of a body, each with what is drawn on it, then its lines; marks are left out."""
+    solids = [part for part in body.parts if part.cut.kind == "cut" and not part.role]
+    piece = {id(one.part): one.piece for one in work.lying}
+    rows = [[part] for part in solids]
+    for part in body.parts:
+        if part.role or any(part is one for one in solids):
+            continue
+        if id(part) in piece and solids:
+            rows[piece[id(part)] if len(solids) > 1 else 0].append(part)
+        else:
+            rows.append([part])
+    return [Body(body.layer, row) for row in rows]
+
+
+def _bodies_of(group: Group, work: Work) -> list[Body]:
+    """Give what is laid of a group: piece by piece, or each cut in register with its marks; with what is drawn on it.
+
+    Drawn lines are never laid line by line; where the layer that they are of
+    is laid in register, they go with it.
+    """
+    strokes = [cut for cut in group.cuts if cut.is_strokes and cut.path.contours]
+    drawn: dict[tuple[str, int], list[Part]] = {}
+    alone: dict[str, list[Part]] = {}
+    for one in work.lying:
+        if one.on:
+            drawn.setdefault((one.on, one.piece), []).append(one.part)
+        elif (one.part.cut.stock, one.part.cut.colour) == (group.stock, group.colour):
+            alone.setdefault(one.part.cut.key, []).append(one.part)
+    out: list[Body] = []
+    for cut in group.cuts:
+        if cut.kind != "cut":
+            continue
+        rows = [[part, *drawn.get((cut.key, piece), [])] for piece, part in enumerate(parts_of(cut))]
+        if group.nested:
+            out += [Body(cut.key, row) for row in rows]
+        elif rows:
+            with_it = [line for line in strokes if line.ink.key == cut.ink.key]
+            strokes = [line for line in strokes if line.ink.key != cut.ink.key]
+            marks = work.marks_of(cut.key)
+            marked = [_marks_of(cut, marks)] if marks is not None else []
+            parts = [*(row[0] for row in rows), *(part for row in rows for part in row[1:])]
+            out.append(Body(cut.key, [*parts, *map(stroke_of, with_it), *marked]))
+    out += [Body(key, parts) for key, parts in alone.items()]
+    return out + [Body(cut.key, [stroke_of(cut)]) for cut in strokes]
+
+
+def _marks_of(cut: Cut, marks: Path) -> Part:
+    """The marks of a layer, as what they cover."""
+    own = dataclasses.replace(cut, key=f"{cut.key} marks", path=marks, known=None)
+    return stroke_of(own)._replace(role="marks")
+
+
 def sorted_bodies(group: Group, filling: Filling, work: Work, tick: Tick = no_tick) -> Bodies:
     """Give the bodies of a group: what is too large in register goes piece by piece, and a piece that is, in parts."""
     out = Bodies([], [], [], [], [])
     lines = _lines_by_layer(group, filling.settings, work)
-    for body in bodies_of(group.cuts, group.nested, work):
+    for body in _bodies_of(group, work):
         if filling.fits(body):
             out.fitting.append(body)
             continue
-        pieces = [Body(body.layer, [part]) for part in body.parts if not part.role]
+        pieces = _one_by_one(body, work)
         out.fitting.extend(piece for piece in pieces if filling.fits(piece))
         larger = [piece for piece in pieces if not filling.fits(piece)]
         for piece in larger:
@@ -106,7 +163,7 @@ def _seamed(
     bodies = []
     for shape in overlapping(found.parts, seams, overlap):
         strokes = number_strokes(shape, seams, covered) if settings.seam_numbers else []
-        bodies += bodies_within(part, shape, strokes)
+        bodies += bodies_within(part, shape, piece.parts[1:], strokes)
     return (bodies, seams) if all(map(filling.fits, bodies)) else ([], ())
 
 

@@ -24,15 +24,19 @@ def groups_of(work: Work, settings: SheetSettings) -> tuple[Group, ...]:
     """
     layers = {cut.ink.key: cut for cut in reversed(work.every) if cut.kind == "cut"}
     found: dict[tuple[Stock | None, str], list[Cut]] = {}
+    solid = {cut.key: cut for cut in work.every if cut.kind == "cut"}
+    lie: dict[str, list[Cut]] = {}  # what a cut that is not cut out lies on
+    for one in work.lying:
+        lie.setdefault(one.part.cut.key, []).append(solid.get(one.on, one.part.cut))
     for cut in work.every:
-        owner = layers.get(cut.ink.key, cut) if cut.kind != "cut" else cut
-        same = owner.stock, owner.colour
-        if work.is_own(cut.key) or same in found:
-            found.setdefault(same, []).append(cut)
-    names = [
-        stock.name if stock is not None and stock.colour else f"{stock.name} {own[0].name}" if stock else own[0].name
-        for (stock, _), own in found.items()
-    ]
+        owners = [cut] if cut.kind == "cut" else lie.get(cut.key, [layers.get(cut.ink.key, cut)])
+        for same in dict.fromkeys((owner.stock, owner.colour) for owner in owners):
+            if work.is_own(cut.key) or same in found:
+                found.setdefault(same, []).append(cut)
+    names = []
+    for (stock, _), own in found.items():
+        first = next((cut for cut in own if cut.kind == "cut"), own[0]).name
+        names.append(stock.name if stock is not None and stock.colour else f"{stock.name} {first}" if stock else first)
     ready = settings.ready
     if ready.overcut is None:
         ready = msgspec.structs.replace(ready, overcut=settings.cutter.overcut if settings.cutter is not None else 0.0)

@@ -12,6 +12,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.picture import Point
+from sketchloom.core.sheets.hosts import Lying, lying_on
 
 __all__ = ["OF", "Design", "Guest", "Work"]
 
@@ -78,6 +79,14 @@ class Work:
     def every(self) -> tuple[Cut, ...]:
         """All cuts, those of guests last."""
         return (*self.cuts, *(cut for cut, _ in self._named.values()))
+
+    @cached_property
+    def lying(self) -> tuple[Lying, ...]:
+        """What is drawn, scored or engraved, and the pieces of its own design that it lies on."""
+        out = lying_on(self.cuts)
+        for guest in self.guests:
+            out += lying_on([cut for cut, of in self._named.values() if of is guest])
+        return tuple(out)
 
     def is_own(self, layer: str) -> bool:
         """Whether a layer is of the job itself."""

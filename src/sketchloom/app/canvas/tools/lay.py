@@ -176,8 +176,8 @@ class LayTool(Tool):
         allowed = self._target(self._held, low) is not None
         pen = QPen(QColor(theme.tokens.indigo if allowed else theme.tokens.madder), 2)
         pen.setCosmetic(True)
-        for path, ink, filled in self._scene.paths(laid, sheet.group.colour):
-            if filled:
+        for path, ink, kind in self._scene.paths(laid, sheet.group.colour):
+            if kind == "cut":
                 painter.fillPath(path, ink)
             painter.strokePath(path, pen)
         painter.setOpacity(1.0)

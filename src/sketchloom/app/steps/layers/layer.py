@@ -15,6 +15,7 @@ from sketchloom.core.stock import cautions_for, nearest_stock
 __all__ = ["LayerCard"]
 
 _WAYS = {"Built as the stack": None, "Flush, edge to edge": "flush", "Carried, on those below": "carried"}
+_KINDS = {"Cut out": "cut", "Drawn with a pen": "draw", "Scored": "score", "Engraved": "engrave"}
 _PINS = {"Best order: anywhere": "", "Best order: at the bottom": "bottom", "Best order: on top": "top"}
 _GROUND = {"Enclosed ground as the stack": None, "Fill its enclosed ground": True, "Keep its enclosed ground": False}
 
@@ -33,6 +34,11 @@ class LayerCard(Card):
         self.body.addWidget(self.propose)
         self.cautions = faded()
         self.body.addWidget(self.cautions)
+        self.kind = self._box(
+            "What is done with it", lambda: self._rule("Kind of a layer", kind=_KINDS[self.kind.currentText()])
+        )
+        self.kind.addItems(list(_KINDS))
+        self.kind.setToolTip("What is drawn, scored or engraved lies on the layer below, which is whole there")
         self.way = self._box("How it is built", self._take_way)
         self.way.addItems(list(_WAYS))
         self.more = QPushButton()
@@ -145,6 +151,7 @@ class LayerCard(Card):
         own = self.key in result.grouping.keys
         one = settings.build in ("single", "stencil")
         self._show_stock(layer, rule.stock is not None)
+        self.kind.setCurrentText(next(words for words, kind in _KINDS.items() if kind == rule.kind))
         self.way.setCurrentText(next(words for words, way in _WAYS.items() if way == rule.build))
         self.pin.setCurrentText(next(words for words, pin in _PINS.items() if pin == rule.pin))
         self.ground.setCurrentText(next(words for words, fill in _GROUND.items() if fill == rule.fill_ground))
@@ -154,7 +161,8 @@ class LayerCard(Card):
         self.more.setVisible(not one or bool(result.grouping.enclosed.any()))
         carried = own and settings.way(self.key) == "carried" and not one
         for widget, shows in (
-            (self.way, own and not one),
+            (self.kind, (every or rule.kind != "cut") and not one and self.key != BASE and "+" not in self.key),
+            (self.way, own and not one and rule.kind == "cut"),
             (self.islands, (every or rule.islands) and carried),
             (self.pin, (every or rule.pin) and own and not one),
             (self.above, (every or rule.above) and own and not one and len(result.grouping.keys) > 1),

@@ -8,7 +8,7 @@ from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
-from sketchloom.core.sheets import Figures, Layout, StockUsed, Work, why_not
+from sketchloom.core.sheets import Figures, Laid, Layout, StockUsed, Work, why_not
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 
 __all__ = ["FiguresCard", "SheetsCard"]
@@ -63,8 +63,8 @@ class SheetsCard(Card):
         self.told.setVisible(bool(told))
         with refilled(self.rows):
             for number, sheet in enumerate(sheets[:_MOST_ROWS], 1):
-                many = sum(len(one.item.body.parts) for one in sheet.laid)
-                others = sum(len(one.item.body.parts) for one in sheet.laid if not is_own(one.item.body.layer))
+                many = sum(_pieces(one) for one in sheet.laid)
+                others = sum(_pieces(one) for one in sheet.laid if not is_own(one.item.body.layer))
                 words = Elided(f"{number}  {sheet.group.name}, {_counted(many - others, others)}")
                 words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
@@ -76,6 +76,11 @@ class SheetsCard(Card):
 
 def _has_guests(layout: Layout, work: Work) -> bool:
     return any(not work.is_own(cut.key) for group in layout.groups for cut in group.cuts)
+
+
+def _pieces(laid: Laid) -> int:
+    """How many pieces are cut of something; of what is only drawn, one."""
+    return max(1, sum(part.cut.kind == "cut" and not part.role for part in laid.item.body.parts))
 
 
 def _counted(own: int, others: int) -> str:

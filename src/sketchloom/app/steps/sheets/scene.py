@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import shapely
 from PySide6.QtCore import QObject, QPointF, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransform
 
 from sketchloom.app.canvas import View
 from sketchloom.app.canvas.shapes import painter_path
@@ -15,9 +15,10 @@ from sketchloom.app.steps.sheets.played import Way
 from sketchloom.app.theme import theme
 from sketchloom.app.theme.style import font
 from sketchloom.app.theme.tokens import edge_on, legible_on
+from sketchloom.core.cut import CutKind
 from sketchloom.core.sheets import Laid, Layout, Run, Seam, Sheet
 
-__all__ = ["Hit", "SheetScene"]
+__all__ = ["Hit", "Outlined", "SheetScene"]
 
 _GAP, _HEAD = 24.0, 14.0
 """mm between sheets, and above each for its name."""
@@ -27,6 +28,14 @@ _LABELLED = 30.0
 """Screen pixels; a seam that is longer shows its number."""
 _WIDE, _MOST_IN_ROW = 1.45, 40
 """Of all sheets, width to height, as near as it goes; and how many are tried side by side."""
+
+
+class Outlined(NamedTuple):
+    """What is drawn of a part."""
+
+    path: QPainterPath
+    colour: QColor
+    kind: CutKind
 
 
 class Hit(NamedTuple):
@@ -50,7 +59,7 @@ class SheetScene(QObject):
         self.corners: tuple[QPointF, ...] = ()
         """Top left corner of each sheet."""
         self._extent = QSizeF(1, 1)
-        self._paths: dict[int, tuple[Laid, list[tuple[QPainterPath, QColor, bool]]]] = {}
+        self._paths: dict[int, tuple[Laid, list[Outlined]]] = {}
         self.chosen: Laid | None = None
         self.lifted: Laid | None = None
         """What a hand moves; it is not drawn where it lay."""
@@ -133,8 +142,8 @@ class SheetScene(QObject):
                 return sheet, corner
         return None
 
-    def paths(self, laid: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]:
-        """What is drawn of something, on its sheet; whether it is filled."""
+    def paths(self, laid: Laid, colour: str) -> list[Outlined]:
+        """What is drawn of something, on its sheet."""
         if id(laid) not in self._paths:
             self._paths[id(laid)] = laid, _paths_of(laid, colour)
         return self._paths[id(laid)][1]
@@ -245,13 +254,15 @@ class SheetScene(QObject):
         return self.layout is not None and any(one is sheet for one in self.layout.sheets)
 
     def _paint_laid(self, painter: QPainter, one: Laid, colour: str, edge: QPen) -> None:
-        for path, ink, filled in self.paths(one, colour):
-            if filled:
+        for path, ink, kind in self.paths(one, colour):
+            if kind == "cut":
                 painter.fillPath(path, ink)
                 painter.strokePath(path, edge)
             else:
-                line = QPen(ink, 2)
+                line = QPen(ink, 2, Qt.PenStyle.DashLine if kind == "score" else Qt.PenStyle.SolidLine)
                 line.setCosmetic(True)
+                if kind == "engrave":
+                    painter.fillPath(path, QBrush(ink, Qt.BrushStyle.Dense4Pattern))
                 painter.strokePath(path, line)
         marks = [(theme.tokens.madder, 2.5)] if one.clashes else []
         if one is self.chosen:
@@ -263,13 +274,12 @@ class SheetScene(QObject):
                 painter.strokePath(path, pen)
 
 
-def _paths_of(one: Laid, colour: str) -> list[tuple[QPainterPath, QColor, bool]]:
+def _paths_of(one: Laid, colour: str) -> list[Outlined]:
     out = []
     for part in one.item.body.parts:
-        filled = part.cut.kind == "cut"
         path = painter_path(one.path(part))
         path.setFillRule(Qt.FillRule.OddEvenFill)
-        out.append((path, QColor(colour if filled else part.cut.ink.hex), filled))
+        out.append(Outlined(path, QColor(colour if part.cut.kind == "cut" else part.cut.ink.hex), part.cut.kind))
     return out
 
 

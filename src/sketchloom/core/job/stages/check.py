@@ -124,7 +124,7 @@ def slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
     stack: LayerStack = ask("mended").stack
     if not settings.slip or settings.build in ("single", "stencil"):
         return None
-    layers = [layer for layer in stack.sent if "+" not in layer.key]
+    layers = [layer for layer in stack.sent if "+" not in layer.key and layer.kind == "cut"]
     shapes = [layer.flat.shape for layer in layers]
     shrinks = [layer.stock.shrink if layer.stock else 0.0 for layer in layers]
     return find_slip(shapes, settings.slip, shrinks, tick)
@@ -133,7 +133,7 @@ def slip(ask: Ask, settings: LayerSettings, tick: Tick) -> Slip | None:
 @stage("narrowest", "layers", ("mended",))
 def narrowest(ask: Ask, settings: None, tick: Tick) -> dict[str, float]:
     """Narrowest place of each layer, mm, by its key."""
-    return {layer.key: narrowest_mm(layer) for layer in ask("mended").stack.layers}
+    return {layer.key: narrowest_mm(layer) for layer in ask("mended").stack.layers if layer.kind == "cut"}
 
 
 def _check_settings(recipe: Recipe) -> Any:
@@ -148,7 +148,7 @@ def checked(ask: Any, settings: tuple[CheckSettings, LayerSettings, float, float
     stack: LayerStack = ask("mended").stack
     finished: Finished = ask("finish")
     double = {edge.ink for edge in ask("layers").double if rules.rule(edge.ink).edge == "both"}
-    layers = stack.sent
+    layers = tuple(layer for layer in stack.sent if layer.kind == "cut")
     apart = frozenset(layer.key for layer in layers if layer.key in (BASE, CLEAR) or "+" in layer.key)
     if stack.build == "stencil":
         apart = frozenset(layer.key for layer in layers)
