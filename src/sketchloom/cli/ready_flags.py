@@ -22,6 +22,9 @@ _OPTIONS = (
     ),
     click.option("--hole", metavar="SIZE:AWAY", help="A hanging hole, and how far it stays from edges: 5mm:10mm."),
     click.option("--kerf", metavar="LENGTH", help="What the tool takes away; outlines allow for it. [default: 0]"),
+    click.option(
+        "--blade-offset", metavar="LENGTH", help="How far a swivelling blade trails; files lead its axis. [default: 0]"
+    ),
     click.option("--overcut", metavar="LENGTH", help="How far the tool runs on where an outline closes."),
     click.option("--tabs", metavar="N:WIDTH", help="Tabs that hold each piece in its sheet: 4:3mm."),
 )
@@ -47,7 +50,7 @@ def with_ready(ready: Ready, flags: Mapping[str, Any]) -> Ready:
     if flags["hole"] is not None:
         size, away = _two(flags["hole"], "hole", "5mm:10mm")
         changes["hole"] = (parse_length(size), parse_length(away))
-    for name in ("kerf", "overcut"):
+    for name in ("kerf", "blade_offset", "overcut"):
         if flags[name] is not None:
             changes[name] = parse_length(flags[name])
     if flags["tabs"] is not None:

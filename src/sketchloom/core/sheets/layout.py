@@ -12,6 +12,7 @@ from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
 from sketchloom.core.curves.path import straight_contour, straight_thirds
 from sketchloom.core.cut import Cut
+from sketchloom.core.sheets.blade import led_ahead
 from sketchloom.core.sheets.parts import Item, Part, turned
 from sketchloom.core.sheets.ready import Ready
 from sketchloom.core.sheets.runs import Run, Stroke, in_cutting_order, strokes_of
@@ -145,7 +146,7 @@ class Sheet:
 
     @cached_property
     def runs(self) -> tuple[Run, ...]:
-        """All contours on it, in the order in which they are cut; with tabs, and run on where they close."""
+        """All contours on it in cutting order; with tabs, run on where they close, and as the blade's axis is led."""
         ready, out = self.group.ready, list[Run]()
         for run in in_cutting_order([*self.as_filed, *self._weeding]):
             if ready.tabs and run.group == "cuts" and run.closed and self._is_outer(run):
@@ -155,6 +156,8 @@ class Sheet:
                 out.append(overcut(run, ready.overcut))
             else:
                 out.append(run)
+        if ready.blade_offset:
+            out = [led_ahead(run, ready.blade_offset) if run.group in ("cuts", "weeding") else run for run in out]
         return tuple(out)
 
     def _is_outer(self, run: Run) -> bool:

@@ -41,6 +41,8 @@ class Ready(msgspec.Struct, frozen=True):
 
     kerf: float = 0.0
     """mm that the tool takes away and the outline allows for."""
+    blade_offset: float = 0.0
+    """mm by which the point of a blade that swivels trails its axis, if files shall lead the axis."""
     hole: tuple[float, float] | None = None
     """A hanging hole: diameter, and distance from the edge above it, mm."""
     marks: Marks = "none"
@@ -64,6 +66,7 @@ def check_ready(ready: Ready) -> None:
     diameter, away = ready.hole or (1.0, 0.0)
     for what, value, least in (
         ("kerf", ready.kerf, 0.0),
+        ("blade's offset", ready.blade_offset, 0.0),
         ("hanging hole", diameter, 0.2),
         ("distance of a hanging hole", away, 0.0),
         ("margin of a weeding box", ready.weeding_margin, 0.5),
@@ -72,6 +75,8 @@ def check_ready(ready: Ready) -> None:
     ):
         if not (math.isfinite(value) and least <= value <= _WIDEST * (10 if "hole" in what else 1)):
             raise ArgumentError(f"A {what} of {value:g} mm cannot be used; type {least:g} mm or more, but not as much.")
+    if ready.kerf and ready.blade_offset:
+        raise ArgumentError("A blade that swivels takes nothing away: give its offset or a kerf, not both.")
     if not 0 <= ready.tabs <= _MOST_TABS:
         raise ArgumentError(f"{ready.tabs} tabs cannot be made; type 0 to {_MOST_TABS}.")
 

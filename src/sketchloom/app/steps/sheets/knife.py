@@ -30,6 +30,11 @@ class KnifeCard(Card):
         self.kerf.setToolTip(
             "What the tool takes away: outlines are led half of it aside, so that parts keep their size"
         )
+        self.blade = self._length("Blade offset", "blade_offset", 2)
+        self.blade.setToolTip(
+            "How far the point of a blade that swivels trails its axis. Files then lead the axis, round corners too; "
+            "leave it 0 where the cutter's own program does that."
+        )
         self.told = faded()
         self.body.addWidget(self.told)
         self.overcut = self._length("Overcut", "overcut", 2)
@@ -96,10 +101,10 @@ class KnifeCard(Card):
         """Show what is in force."""
         ready, unit = settings.ready, self._step.unit()
         self.kerf.show_mm(ready.kerf)
-        takes = settings.cutter.tool if settings.cutter is not None else 0.0
-        told = takes > 0 and abs(takes - ready.kerf) > 1e-6
-        self.told.setText(f"This cutter takes {in_unit(takes, unit, 2)} {unit} away." if told else "")
-        self.told.setVisible(told)
+        self.blade.show_mm(ready.blade_offset)
+        told = _cutter_words(settings, unit)
+        self.told.setText(told)
+        self.told.setVisible(bool(told))
         own = settings.cutter.overcut if settings.cutter is not None else 0.0
         self.overcut.show_mm(own if ready.overcut is None else ready.overcut)
         for box, value in ((self.marks, ready.marks), (self.weeding, ready.weeding)):
@@ -123,10 +128,24 @@ class KnifeCard(Card):
         self.aside.setText(_aside(ready, unit))
 
 
+def _cutter_words(settings: SheetSettings, unit: str) -> str:
+    """Say what the cutter takes away, or how its blade trails, where files do not allow for it."""
+    cutter, ready = settings.cutter, settings.ready
+    if cutter is None or ready.kerf or ready.blade_offset:
+        return ""
+    if cutter.tool > 0:
+        return f"This cutter takes {in_unit(cutter.tool, unit, 2)} {unit} away."
+    trails = (
+        f"The blade of this cutter trails by {in_unit(cutter.blade_offset, unit, 2)} {unit}; its program allows for it."
+    )
+    return trails if cutter.blade_offset > 0 else ""
+
+
 def _aside(ready: Ready, unit: str) -> str:
     """What is done, in few words."""
     words = [
         f"kerf {length_words(ready.kerf, unit, 2)}" if ready.kerf else "",
+        f"blade {length_words(ready.blade_offset, unit, 2)}" if ready.blade_offset else "",
         "marks" if ready.marks != "none" else "",
         "weeding" if ready.weeding != "none" or ready.weeding_lines else "",
         "hole" if ready.hole is not None else "",
