@@ -344,13 +344,104 @@ def test_a_sign_too_large_for_its_sheet_is_parted_and_told(at_sheets, laid, qtbo
     layout = laid(window)
     assert layout.seams and not layout.too_large
     rows = [row.text() for row in step.seams.findChildren(Elided)]
-    assert step.seams.aside.text() == str(len(layout.seams)) == str(len([row for row in rows if "seen" in row]))
+    many = len(layout.seams)
+    assert step.seams.aside.text().startswith(f"{many}, ") and len([row for row in rows if "seen" in row]) == many
     assert "too large for a sheet, so parted by" in step.sheets.told.text() and step.sheets.save.isEnabled()
-    step.seams.kind.setCurrentIndex(2)
-    step.seams.kind.activated.emit(2)
+    place = step.seams.kind.findData("none")
+    step.seams.kind.setCurrentIndex(place)
+    step.seams.kind.activated.emit(place)
     layout = laid(window)
     assert layout.too_large and not layout.seams and not step.sheets.save.isEnabled()
     assert undone(window, laid) == first
+
+
+def test_the_badge_as_a_sign_of_30_in_with_a_seam_dragged_saved_opened_and_undone(at_sheets, laid, qtbot, tmp_path):
+    """Split for a small mat, a seam laid elsewhere by hand, marks and weeding boxes on."""
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    first = files_of_sheets(step.layouts.full)
+    card = step.seams
+    card.fold(False)
+    window.model.change("Finished size", "finish", width=30 * 25.4, height=None)
+    step.machine.fold(False)
+    place = step.machine.cutter.findText(CUTTERS[0].name)
+    step.machine.cutter.setCurrentIndex(place)
+    step.machine.cutter.activated.emit(place)
+    layout = laid(window)
+    assert window.model.recipe.sheets.cutter == CUTTERS[0] and not layout.too_large and card.move.isVisible()
+    qtbot.mouseClick(card.move, Qt.MouseButton.LeftButton)
+    tool, canvas = window.canvas.working, window.canvas
+    assert card.move.isChecked() and window.canvas.view == "Layers"
+    number = max(range(len(layout.seams)), key=lambda number: layout.seams[number].length)
+    before = layout.seams[number]
+    points = [canvas.widget_point(at) for at in tool._seams()[number].line]
+    middle = ((points[0] + points[1]) / 2).toPoint()
+    across = QPoint(0, 6) if abs(points[1].x() - points[0].x()) > abs(points[1].y() - points[0].y()) else QPoint(-6, 0)
+    drag(window, qtbot, middle, middle + across)
+    layout = laid(window)
+    assert window.model.undo_name == "Seam moved" and not layout.idle_seams and card.back.isVisible()
+    moved = next(seam for seam in layout.seams if seam.layer == before.layer and seam.number == before.number)
+    by = step.layouts.work.design.scale / canvas.zoom / canvas_px_per_source(window)
+    there = before.line.mean(0) + np.array([across.x(), across.y()]) * by
+    assert moved.by_hand and shapely.LineString(moved.line).distance(shapely.Point(there)) < 1.0
+    seams = len(layout.seams)
+    qtbot.keyClick(canvas, Qt.Key.Key_Escape)
+    assert not card.move.isChecked()
+    for box, at in ((step.knife.weeding, 1), (step.knife.marks, 1)):
+        box.setCurrentIndex(at)
+        box.activated.emit(at)
+    layout = laid(window)
+    assert len(layout.seams) >= seams and {run.group for sheet in layout.sheets for run in sheet.runs} >= {
+        "cuts", "weeding"
+    }  # fmt: skip
+    made = files_of_sheets(step.layouts.full)
+    assert opened_again(window, qtbot, tmp_path / "sign.loom") == made
+    assert undone(window, laid) == first and not card.back.isVisible()
+
+
+def canvas_px_per_source(window) -> float:
+    """Screen pixels at a zoom of 1 for a length of 1 in source coordinates."""
+    canvas = window.canvas
+    ends = canvas.widget_point((0.4, 0.5)), canvas.widget_point((0.6, 0.5))
+    return (ends[1].x() - ends[0].x()) / 0.2 / canvas.zoom
+
+
+def test_seams_are_moved_by_keys_bent_straightened_and_taken_back(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    window.model.change("Finished size", "finish", width=330.0, height=None)
+    step.seams.fold(False)
+    layout = laid(window)
+    assert layout.seams
+    step.draw_with("seams")
+    tool, canvas = window.canvas.working, window.canvas
+    canvas.setFocus()
+    qtbot.keyClick(canvas, Qt.Key.Key_Tab)
+    assert tool.chosen == 0
+    line = layout.seams[0].line
+    qtbot.keyClick(canvas, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert not window.model.recipe.sheets.seams  # until Enter
+    qtbot.keyClick(canvas, Qt.Key.Key_Return)
+    moved = laid(window).seams[0]
+    assert moved.by_hand and moved.line[:, 0].mean() > line[:, 0].mean()
+    bends = moved.bends
+    points = tool._line(0)
+    at = ((points[0] + points[1]) / 2).toPoint()
+    qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=at)
+    bent = laid(window).seams[0]
+    assert bent.bends == bends + 1
+    qtbot.keyClick(canvas, Qt.Key.Key_Delete)
+    assert laid(window).seams[0].bends == bends
+    qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseMove(canvas, QPoint(4, 4))
+    before = window.model.recipe
+    qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(-4000, 4))
+    assert window.model.recipe == before  # there it would part nothing
+    qtbot.mouseClick(step.seams.back, Qt.MouseButton.LeftButton)
+    assert laid(window).seams[0].line == pytest.approx(line) and not step.seams.back.isVisible()
+    other = layout.seams[0].other
+    if other is not None:
+        step.take_other(0)
+        assert laid(window).seams[0].line == pytest.approx(other.line, abs=1e-6)
 
 
 def test_the_way_of_the_tool_is_shown_and_played(at_sheets, laid, qtbot):

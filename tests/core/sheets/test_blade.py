@@ -43,7 +43,7 @@ def run_of(path: Path, closed: bool = True) -> Run:
 
 def assert_cuts(run: Run, offset: float, within: float) -> None:
     """The point cuts all of the outline, and nothing beside it."""
-    led = led_ahead(run, offset)
+    (led,) = led_ahead([run], offset)
     axis, wanted = points_of(led.path), points_of(run.path, 0.05)
     assert not led.closed
     cut = shapely.linestrings(dragged(axis, wanted[0], offset))
@@ -90,7 +90,7 @@ def test_a_blade_led_along_the_outline_itself_rounds_corners():
 
 
 def test_the_axis_of_a_square_turns_about_its_corners():
-    led = led_ahead(run_of(straight_path([shapely.box(0, 0, 20, 20)])), OFFSET)
+    (led,) = led_ahead([run_of(straight_path([shapely.box(0, 0, 20, 20)]))], OFFSET)
     arcs = led.contour[:-1].reshape(-1, 3, 2)[~led.straight]
     assert len(arcs) == 4 and led.straight.sum() == 4
     assert led.path.length == pytest.approx(80 + 4 * OFFSET * math.pi / 2, abs=1e-3)

@@ -6,11 +6,12 @@ while the point stands there (common practice for drag knives).
 """
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
 from sketchloom.core.arrays import Floats, Ints
-from sketchloom.core.curves.path import points_at, straight_contour
+from sketchloom.core.curves.path import points_at, straight_thirds
 from sketchloom.core.sheets.runs import Run
 
 __all__ = ["led_ahead"]
@@ -23,42 +24,46 @@ _INSIDE, _NO_WAY = 1e-4, 1e-9
 _TIMES = np.array([0.25, 0.5, 0.75])
 
 
-def led_ahead(run: Run, offset: float) -> Run:
-    """Lead the axis of a blade so that its point runs along an outline.
+def led_ahead(runs: Sequence[Run], offset: float) -> list[Run]:
+    """Lead the axis of a blade so that its point runs along outlines.
 
     Parameters
     ----------
-    run : Run
+    runs : sequence of Run
         A closed one ends where it began, its blade turned as it began; it is open then.
     offset : float
         From the axis to the point, mm.
     """
-    many = len(run.straight)
-    control = run.contour[3 * np.arange(many)[:, None] + np.arange(4)]
-    ways = np.stack([_ways(control, np.zeros(many)), _ways(control, np.ones(many))], 1)
-    curved, of = _led(control, np.flatnonzero(~run.straight), offset)
-    first = np.searchsorted(of, np.arange(many + 1))
-    parts: list[Floats] = []
-    flags: list[bool] = []
-    for place in range(many + run.closed):
-        here = place % many
-        if place:
-            turn = _turned(control[here, 0], ways[place - 1, 1], ways[here, 0], offset)
-            parts += turn
-            flags += [False] * len(turn)
-        if place == many:
-            break
-        if run.straight[here]:
-            ends = control[here, [0, 3]] + offset * ways[here]
-            parts.append(straight_contour(ends))
-            flags.append(True)
-        else:
-            parts += list(curved[first[here] : first[here + 1]])
-            flags += [False] * int(first[here + 1] - first[here])
-    pieces = np.array(parts)
-    pieces[1:, 0] = pieces[:-1, 3]
-    contour = np.vstack([pieces[:, :3].reshape(-1, 2), pieces[-1:, 3]])
-    return run._replace(contour=contour, straight=np.array(flags), closed=False)
+    if not runs:
+        return []
+    control = np.concatenate([run.contour[3 * np.arange(len(run.straight))[:, None] + np.arange(4)] for run in runs])
+    straight = np.concatenate([run.straight for run in runs])
+    ends = np.stack([_ways(control, np.zeros(len(control))), _ways(control, np.ones(len(control)))], 1)
+    curved, of = _led(control, np.flatnonzero(~straight), offset)
+    first = np.searchsorted(of, np.arange(len(control) + 1))
+    along = control[:, [0, 3]] + offset * ends
+    straight_thirds(
+        lines := np.stack([along[:, 0], along[:, 0], along[:, 1], along[:, 1]], 1), np.ones(len(along), bool)
+    )
+    out, start = [], 0
+    for run in runs:
+        many = len(run.straight)
+        own = range(start, start + many)
+        start += many
+        parts: list[Floats] = []
+        for place in own:
+            if place > own[0]:
+                parts.append(_turned(control[place, 0], ends[place - 1, 1], ends[place, 0], offset))
+            parts.append(lines[place : place + 1] if straight[place] else curved[first[place] : first[place + 1]])
+        if run.closed:
+            parts.append(_turned(control[own[0], 0], ends[own[-1], 1], ends[own[0], 0], offset))
+        pieces = np.concatenate(parts)
+        flags = np.zeros(len(pieces), bool)
+        flags[np.cumsum([0, *map(len, parts)])[:-1][::2][:many]] = straight[own[0] : own[-1] + 1]
+        pieces[1:, 0] = pieces[:-1, 3]
+        contour = np.vstack([pieces[:, :3].reshape(-1, 2), pieces[-1:, 3]])
+        out.append(run._replace(contour=contour, straight=flags, closed=False))
+    return out
 
 
 def _ways(control: Floats, t: Floats) -> Floats:
@@ -123,21 +128,14 @@ def _led(control: Floats, chosen: Ints, offset: float) -> tuple[Floats, Ints]:
     return pieces[order], of[order]
 
 
-def _turned(at: Floats, before: Floats, after: Floats, offset: float) -> list[Floats]:
-    """Cubics by which the axis turns about the point, which stands at a corner, the shorter way."""
-    angle = math.atan2(before[0] * after[1] - before[1] * after[0], float(before @ after))
+def _turned(at: Floats, before: Floats, after: Floats, offset: float) -> Floats:
+    """Cubics by which the axis turns about the point, which stands at a corner, the shorter way; (P, 4, 2)."""
+    angle = math.atan2(before[0] * after[1] - before[1] * after[0], before[0] * after[0] + before[1] * after[1])
     if abs(angle) < _LEAST_TURN:
-        return []
+        return np.zeros((0, 4, 2))
     many = math.ceil(abs(angle) / (math.pi / 2) - 1e-9)
-    step = angle / many
-    arm = 4 / 3 * math.tan(step / 4)
-    turn = np.array([[math.cos(step), math.sin(step)], [-math.sin(step), math.cos(step)]])
-    across = np.array([[0.0, 1.0], [-1.0, 0.0]])
-    out, ray = list[Floats](), before
-    for _ in range(many):
-        following = ray @ turn
-        out.append(
-            at + offset * np.array([ray, ray + arm * (ray @ across), following - arm * (following @ across), following])
-        )
-        ray = following
-    return out
+    arm = 4 / 3 * math.tan(angle / many / 4)
+    turns = math.atan2(before[1], before[0]) + angle / many * np.arange(many + 1)
+    rays = np.column_stack([np.cos(turns), np.sin(turns)])
+    across = arm * np.column_stack([-rays[:, 1], rays[:, 0]])
+    return np.asarray(at + offset * np.stack([rays[:-1], rays[:-1] + across[:-1], rays[1:] - across[1:], rays[1:]], 1))

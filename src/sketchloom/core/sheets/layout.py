@@ -157,7 +157,9 @@ class Sheet:
             else:
                 out.append(run)
         if ready.blade_offset:
-            out = [led_ahead(run, ready.blade_offset) if run.group in ("cuts", "weeding") else run for run in out]
+            cut = [place for place, run in enumerate(out) if run.group in ("cuts", "weeding")]
+            for place, run in zip(cut, led_ahead([out[place] for place in cut], ready.blade_offset), strict=True):
+                out[place] = run
         return tuple(out)
 
     def _is_outer(self, run: Run) -> bool:
