@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import sketchloom
+from sketchloom.core.curves import measured_anew
 from sketchloom.core.elsewhere.check_file import stack_of, subject_of
 from sketchloom.core.elsewhere.svg_file import read_svg
 from sketchloom.core.errors import ArgumentError
@@ -30,7 +31,6 @@ from sketchloom.core.inspect import (
     with_sure_fixes,
 )
 from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, set_aside, sure, with_fix, with_fixes
-from sketchloom.core.job.stages.check import _truly_away
 from sketchloom.core.layers import Beside, FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
@@ -577,7 +577,7 @@ def test_how_far_a_curve_lies_off_is_told_to_the_nearest_curve():
         for control in finished.curves.segments
     ])  # fmt: skip
     arcs = np.arange(len(finished.curves.offset) - 1)
-    told = _truly_away(finished, arcs, close=0.0)
+    told = measured_anew(finished.curves, finished.origin, finished.px_per_mm, arcs, close=0.0).deviation
     at = (told.place - finished.origin) / finished.px_per_mm
     true = shapely.distance(lines, shapely.points(at))
     before = finished.curves.deviation.away

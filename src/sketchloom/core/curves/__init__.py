@@ -9,6 +9,7 @@ from sketchloom.core.curves.fit import (
     lay_out,
     trace_arcs,
 )
+from sketchloom.core.curves.measured import measured_anew
 from sketchloom.core.curves.path import Path
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings, preset
 from sketchloom.core.curves.work import Edited, Spot, apply_edits, edit_of, even_halves, nearest_spot
@@ -35,6 +36,7 @@ __all__ = [
     "fit_exact",
     "fit_lines",
     "lay_out",
+    "measured_anew",
     "nearest_spot",
     "preset",
     "tips_uncrossed",

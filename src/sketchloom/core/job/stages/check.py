@@ -5,10 +5,9 @@ from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
-import shapely
 
-from sketchloom.core.arrays import Floats, Ints, ranges
-from sketchloom.core.curves import Deviation
+from sketchloom.core.arrays import Floats
+from sketchloom.core.curves import measured_anew
 from sketchloom.core.inspect import (
     Aside,
     CheckSettings,
@@ -40,13 +39,6 @@ from sketchloom.core.planar import PlanarMap
 from sketchloom.core.progress import Tick
 
 __all__ = ["Checked", "beside_of", "left_so", "on_page_of"]
-
-_TOLD = 1.0
-"""px that a curve lies away, from which on it is made sure of."""
-_CLOSE = 0.25
-"""px that a place of such a curve may lie away without being looked at again."""
-_CHORDS = 64
-"""Of a curve, for that."""
 
 
 class Checked(NamedTuple):
@@ -168,12 +160,8 @@ def _away(
     planar: PlanarMap, finished: Finished, plan: LayerPlan, stack: LayerStack
 ) -> tuple[Floats, Floats, tuple[str, ...]]:
     """Largest distance of each curve from the picture, mm, where, and a layer that it bounds; the frame left out."""
-    deviation = finished.curves.deviation
+    deviation = measured_anew(finished.curves, finished.origin, finished.px_per_mm).deviation
     largest = np.where((planar.left > 0) & (planar.right > 0), deviation.largest, 0.0)
-    suspicious = np.flatnonzero(largest * finished.px_per_mm > _TOLD)
-    if len(suspicious):
-        deviation = _truly_away(finished, suspicious)
-        largest = np.where((planar.left > 0) & (planar.right > 0), deviation.largest, 0.0)
     far = np.flatnonzero(largest > 0)
     worst = np.array([
         low + int(np.argmax(deviation.away[low:high]))
@@ -186,28 +174,6 @@ def _away(
     keys = tuple(plan.layers[number].key if number >= 0 else "" for number in of_arc[far].tolist())
     at = (deviation.place[worst].reshape(-1, 2) - finished.origin) / finished.px_per_mm + np.array(stack.moved)
     return largest[far], at, keys
-
-
-def _truly_away(finished: Finished, arcs: Ints, close: float = _CLOSE) -> Deviation:
-    """Deviations, mm, with the samples of some arcs measured to whatever curve is nearest; `close` ones, px, are left.
-
-    Beside a junction that is often another than the one which they were taken for.
-    """
-    deviation = finished.curves.deviation
-    share = np.linspace(0, 1, _CHORDS + 1)[:, None]
-    control = finished.curves.segments[:, :, None]
-    points = (
-        (1 - share) ** 3 * control[:, 0] + 3 * share * (1 - share) ** 2 * control[:, 1]
-        + 3 * share**2 * (1 - share) * control[:, 2] + share**3 * control[:, 3]
-    )  # fmt: skip
-    tree = shapely.STRtree(shapely.linestrings(points))
-    own, _ = ranges(deviation.offset[arcs], np.diff(deviation.offset)[arcs])
-    own = own[deviation.away[own] * finished.px_per_mm > close]
-    at = (deviation.place[own] - finished.origin) / finished.px_per_mm
-    place, distance = tree.query_nearest(shapely.points(at), return_distance=True, all_matches=False)
-    away = deviation.away.copy()
-    away[own[place[0]]] = np.minimum(away[own[place[0]]], distance)
-    return deviation._replace(away=away)
 
 
 def left_so(found: Sequence[Finding], aside: Sequence[Aside], on_page: OnPage) -> dict[int, Aside]:

@@ -14,6 +14,7 @@ from sketchloom.core.curves import (
     drawn_apart,
     even_halves,
     lay_out,
+    measured_anew,
     tips_uncrossed,
     trace_arcs,
 )
@@ -56,7 +57,9 @@ def curves(ask: Ask, settings: None, tick: Tick) -> ArcCurves:
     planar, bounds = ask("map"), ask("bounds")
     curves = trace_arcs(planar, ask("edges"), bounds, lambda done: tick(0.9 * done), ask("tracks"))
     curves = drawn_apart(planar, tips_uncrossed(planar, curves))
-    return drawn_apart(planar, even_halves(planar, curves, bounds.mirror, tick)) if bounds.mirror else curves
+    if bounds.mirror:
+        curves = drawn_apart(planar, even_halves(planar, curves, bounds.mirror, tick))
+    return measured_anew(curves)
 
 
 @stage("hand", "trace", ("map", "tidy", "trace", "picture"), lambda recipe: recipe.trace.edits)
