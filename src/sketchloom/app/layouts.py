@@ -101,6 +101,7 @@ class Layouts(QObject):
         result = self._model.result
         if result is None or self._model.stale or not result.has("mended") or self._is_known(result):
             return
+        self._trouble = ""
         picture, recipe, pipeline = self._model.picture, result.recipe, self._model.pipeline
         others = [(id(held), held.now) for held in self.others] if recipe.sheets.shared else []
 
