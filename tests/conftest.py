@@ -16,9 +16,10 @@ from PIL import Image
 from resvg_py import svg_to_bytes
 
 import sketchloom
+from sketchloom.core.errors import WriteError
 from sketchloom.core.palette import Ink, Palette
 from sketchloom.core.picture import Picture
-from sketchloom.core.send import SVG
+from sketchloom.core.send import SVG, page_of_layers
 
 TRIES = int(os.environ.get("SKETCHLOOM_TRIES", "1"))
 """How many times as many drawn examples as usual; more than 1 draws fresh ones each time (`make search`)."""
@@ -92,12 +93,17 @@ def save_layers(folder: Path) -> list[Path]:
 
 def svg_text(stack, layers=None) -> str:
     """Write layers as SVG."""
-    return SVG.write(stack.cuts, layers).decode()
+    return SVG.write(page_of_layers(stack.cuts, layers)).decode()
 
 
 def check_svg(text: str, stack, layers=None) -> None:
     """Read an SVG back."""
-    SVG.check(text.encode(), stack.cuts, layers)
+    try:
+        right = SVG.is_right(text.encode(), page_of_layers(stack.cuts, layers))
+    except (SyntaxError, ValueError, IndexError):
+        right = False
+    if not right:
+        raise WriteError("It is not what was meant.")
 
 
 def ink(name: str, colour: tuple[int, int, int]) -> Ink:

@@ -33,7 +33,7 @@ from sketchloom.app.thing_menu import thing_menu
 from sketchloom.app.window import Window
 from sketchloom.core.job import read_job
 from sketchloom.core.picture import Crop, Sharpen, Stroke, Turn
-from sketchloom.core.send import SVG
+from sketchloom.core.send import SVG, page_of_layers
 from sketchloom.core.stock import Stock
 from tests.conftest import FOUR_INKS, draw
 
@@ -688,10 +688,10 @@ def test_the_work_is_shown_on_what_it_lies_on_and_a_layer_of_that_colour_is_left
     opened.show_step("layers")
     beet = next(layer for layer in opened.model.result.stack.layers if layer.colour == "#8e2a5b")
     opened.canvas.zoom_by(0.5)
-    sent = SVG.write(opened.model.result.stack.cuts, None)
+    sent = SVG.write(page_of_layers(opened.model.result.stack.cuts))
     layers.behind.take((142, 42, 91))
     settled(opened)
-    assert SVG.write(opened.model.result.stack.cuts, None) == sent  # nothing that is cut hangs on it
+    assert SVG.write(page_of_layers(opened.model.result.stack.cuts)) == sent  # nothing that is cut hangs on it
     assert opened.canvas.scene.ground == "#8e2a5b" and layers.behind.aside.text() == "#8e2a5b"
     corner = opened.canvas.grab().toImage().pixelColor(opened.canvas.width() - 30, opened.canvas.height() - 30)
     assert abs(corner.red() - 142) < 12 and abs(corner.green() - 42) < 12 and abs(corner.blue() - 91) < 12

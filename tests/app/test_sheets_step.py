@@ -14,7 +14,7 @@ from sketchloom.app.steps.sheets.scene import SheetScene
 from sketchloom.core.job import Pipeline, read_job, sheet_names
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.picture import load_picture
-from sketchloom.core.send import names_of, sheet_svg
+from sketchloom.core.send import SVG, names_of, page_of_sheet, written
 from sketchloom.core.stock import CUTTERS, MACHINES, PRESETS, Stock
 from tests.conftest import draw
 
@@ -64,7 +64,7 @@ def typed(qtbot, field, text: str) -> None:
 def files_of_sheets(result) -> dict[str, bytes]:
     ids = names_of(result.stack.cuts.cuts)
     return {
-        name: sheet_svg(sheet, ids)
+        name: written(SVG, page_of_sheet(sheet, ids))
         for name, sheet in zip(sheet_names(result.layout), result.layout.sheets, strict=True)
     }
 

@@ -13,7 +13,7 @@ from svgpathtools import parse_path
 
 from sketchloom.app.demo import DEMOS
 from sketchloom.core.job.stages import trace
-from sketchloom.core.send import SVG
+from sketchloom.core.send import SVG, page_of_layers
 from tests.conftest import draw
 
 RED, GREEN, BLUE = "#b3275f", "#4f8a4b", "#2a6fdb"
@@ -142,7 +142,7 @@ def test_all_like_one_are_chosen_turned_and_mirrored_too(show, click):
 
 
 def test_what_is_chosen_is_given_away_and_undo_gives_it_back(window, settled, step, click):
-    whole = SVG.write(window.model.result.stack.cuts)
+    whole = SVG.write(page_of_layers(window.model.result.stack.cuts))
     click(55, 50)
     step.chosen.give_to(RED)
     settled(window)
@@ -154,7 +154,7 @@ def test_what_is_chosen_is_given_away_and_undo_gives_it_back(window, settled, st
     window.model.undo()
     window.model.undo()
     settled(window)
-    assert SVG.write(window.model.result.stack.cuts) == whole
+    assert SVG.write(page_of_layers(window.model.result.stack.cuts)) == whole
 
 
 def test_delete_sends_the_choice_to_the_ground(window, qtbot, settled, step, click):
@@ -257,7 +257,7 @@ def test_the_islands_of_a_stencilled_word_are_held_by_one_click(window, qtbot, s
     sheet = shapely.box(-10, -10, 210, 210)
 
     def parts() -> list:
-        cut = area_of(re.search(r' d="([^"]+)"', SVG.write(window.model.result.stack.cuts).decode())[1])
+        cut = area_of(re.search(r' d="([^"]+)"', SVG.write(page_of_layers(window.model.result.stack.cuts)).decode())[1])
         return sorted((p.area for p in shapely.get_parts(sheet.difference(cut))), reverse=True)
 
     before = parts()

@@ -15,7 +15,7 @@ from svgelements import Path as Outline
 from sketchloom.core.cut import lines_within
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule, LayerSettings
-from sketchloom.core.send import SVG, names_of, sheet_svg
+from sketchloom.core.send import SVG, names_of, page_of_layers, page_of_sheet, written
 from sketchloom.core.sheets import SheetSettings, Work, lay_out
 from tests.conftest import draw, tries
 from tests.core.sheets.drawn import INKS, PLACES, cut_of, odd_piece, straight_path
@@ -71,16 +71,15 @@ def test_a_layer_goes_in_a_group_of_its_own_on_the_sheet_of_what_it_lies_on(kind
     assert all(finding.layer != blue for finding in result.checked.findings) and blue not in result.narrowest
     (sheet,) = result.layout.sheets
     assert sheet.area == pytest.approx(plate.area, rel=1e-3)
-    page = PAGE.parse(io.BytesIO(sheet_svg(sheet, names_of(result.stack.cuts.cuts))), ppi=25.4)
+    page = PAGE.parse(io.BytesIO(written(SVG, page_of_sheet(sheet, names_of(result.stack.cuts.cuts)))), ppi=25.4)
     groups = {one.id: one for one in page.elements() if one.id in ("cuts", group)}
     (laid,) = sheet.laid
     assert [run.group for run in sheet.runs] == [group, group, "cuts"]  # what is drawn comes first
     box = Outline(next(iter(groups[group].select(lambda e: isinstance(e, Outline))))).bbox()
     low, high = laid.lay(np.array(drawn.path.bounds).reshape(2, 2))
     assert box == pytest.approx([*np.minimum(low, high), *np.maximum(low, high)], abs=0.01)
-    written = SVG.write(result.stack.cuts)
-    SVG.check(written, result.stack.cuts)
-    assert (b'fill="none"' in written) is (kind != "engrave")
+    data = written(SVG, page_of_layers(result.stack.cuts))
+    assert (b'fill="none"' in data) is (kind != "engrave")
 
 
 def test_what_lies_on_nothing_is_laid_alone_and_a_backed_stack_bears_all():

@@ -23,6 +23,7 @@ ORDER = [
     "layers",
     "inspect",
     "sheets",
+    "machine",
     "elsewhere",
     "send",
     "job",

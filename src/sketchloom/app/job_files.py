@@ -19,7 +19,17 @@ from sketchloom.core.job import (
     write_job,
 )
 from sketchloom.core.picture import Picture
-from sketchloom.core.send import SVG, WRITERS, assembly_png, assembly_svg, files_of, names_of, sheet_svg, write_all
+from sketchloom.core.send import (
+    SVG,
+    WRITERS,
+    assembly_png,
+    assembly_svg,
+    files_of,
+    names_of,
+    page_of_sheet,
+    write_all,
+    written,
+)
 from sketchloom.core.sheets import Guest, lay_out, why_not
 
 __all__ = ["JobFiles"]
@@ -82,7 +92,8 @@ class JobFiles:
                 raise ArgumentError(forbidden)
             names, ids = sheet_names(layout), names_of(work.every)
             return {
-                folder / f"{name}.svg": sheet_svg(sheet, ids) for name, sheet in zip(names, layout.sheets, strict=True)
+                folder / f"{name}.svg": written(SVG, page_of_sheet(sheet, ids))
+                for name, sheet in zip(names, layout.sheets, strict=True)
             }
 
         def done(names: list[str]) -> None:

@@ -26,7 +26,16 @@ from sketchloom.core.job import (
     sheet_report,
     work_of,
 )
-from sketchloom.core.send import SVG, make_folder, names_of, settle_all, sheet_svg, write_all
+from sketchloom.core.send import (
+    SVG,
+    make_folder,
+    names_of,
+    page_of_layers,
+    page_of_sheet,
+    settle_all,
+    write_all,
+    written,
+)
 from sketchloom.core.sheets import Guest, Layout, Ready, SheetSettings, Tighter, Work, lay_out, tighter, why_not
 from sketchloom.core.stock import MACHINES, PLAIN_KNIFE, find_cutter
 from sketchloom.core.units import parse_length
@@ -142,7 +151,7 @@ def sheets_command(
     files = _sheet_files(work, layout, settings.sheets, out, report)
     if save_job:
         job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
-        files[save_job] = job_bytes(job, SVG.write(result.stack.cuts), preview_of(result))
+        files[save_job] = job_bytes(job, SVG.write(page_of_layers(result.stack.cuts)), preview_of(result))
     make_folder(out)
     write_all(files)
 
@@ -199,7 +208,10 @@ def _sheet_files(
     work: Work, layout: Layout, settings: SheetSettings, out: Path, report: Path | None
 ) -> dict[Path, bytes]:
     names, ids = sheet_names(layout), names_of(work.every)
-    files = {out / f"{name}.svg": sheet_svg(sheet, ids) for name, sheet in zip(names, layout.sheets, strict=True)}
+    files = {
+        out / f"{name}.svg": written(SVG, page_of_sheet(sheet, ids))
+        for name, sheet in zip(names, layout.sheets, strict=True)
+    }
     if report:
         told = sheet_report(layout, work, settings.cutter, {name: f"{name}.svg" for name in names})
         files[report] = (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode()

@@ -30,6 +30,7 @@ from sketchloom.core.send import (
     assembly_png,
     assembly_svg,
     files_of,
+    page_of_layers,
     settle_all,
     write_all,
 )
@@ -158,5 +159,5 @@ def _write(
         files[save_recipe] = encode_recipe(settings)
     if save_job:
         job = Job(opened.name, opened.file_name, opened.data, settings, opened.page, opened.dpi)
-        files[save_job] = job_bytes(job, SVG.write(stack.cuts), preview_of(result))
+        files[save_job] = job_bytes(job, SVG.write(page_of_layers(stack.cuts)), preview_of(result))
     write_all(files)

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import Pipeline, decode_recipe, encode_recipe, sheet_names, sheet_report, work_of
-from sketchloom.core.send import names_of, sheet_svg
+from sketchloom.core.send import SVG, names_of, page_of_sheet
+from sketchloom.core.send import written as read_back
 from sketchloom.core.sheets import Ready, SheetSettings
 from sketchloom.core.stock import CUTTERS
 from tests.conftest import tries
@@ -47,7 +48,7 @@ def written(result) -> list[bytes]:
     names = sheet_names(result.layout)
     assert len(set(names)) == len(names)
     assert sheet_report(result.layout, work_of(result), result.recipe.sheets.cutter, {})["unplaced"] == 0
-    return [sheet_svg(sheet, ids) for sheet in result.layout.sheets]
+    return [read_back(SVG, page_of_sheet(sheet, ids)) for sheet in result.layout.sheets]
 
 
 @tries(40, suppress_health_check=QUIET, phases=(Phase.explicit, Phase.generate))

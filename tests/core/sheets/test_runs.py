@@ -15,7 +15,7 @@ from shapely import affinity
 from sketchloom.app.demo import DEMOS, demo_job
 from sketchloom.core.job import Pipeline, work_of
 from sketchloom.core.picture import load_picture
-from sketchloom.core.send import sheet_svg
+from sketchloom.core.send import SVG, page_of_sheet, written
 from sketchloom.core.sheets import SheetSettings, figures_of, lay_out
 from sketchloom.core.sheets.runs import Run, in_cutting_order, strokes_of
 from sketchloom.core.sheets.timing import LIFT, schedule_of, timing_of
@@ -179,12 +179,14 @@ def test_the_demo_sheets_are_cut_on_ways_of_at_most_0_8_of_those_before(name):
             assert np.isclose(
                 sum(run.path.length for run in sheet.runs), sum(run.path.length for run in sheet.as_filed)
             )
-            sheet_svg(sheet, {cut.key: f"layer-{number}" for number, cut in enumerate(sheet.group.cuts)})
+            written(
+                SVG, page_of_sheet(sheet, {cut.key: f"layer-{number}" for number, cut in enumerate(sheet.group.cuts)})
+            )
 
 
 def test_contours_stand_in_cutting_order_in_the_file():
     layout = lay_out(drawn_work([cut_of(strewn(np.random.default_rng(1), 9))]), SheetSettings(nested=True))
     (sheet,) = layout.sheets
-    text = sheet_svg(sheet, {INKS[0]: "layer-beet"}).decode()
+    text = written(SVG, page_of_sheet(sheet, {INKS[0]: "layer-beet"})).decode()
     starts = [tuple(map(float, pair)) for pair in re.findall(r"M([-0-9.]+)[ ,]([-0-9.]+)", text)]
     assert np.allclose(starts, [run.contour[0] for run in sheet.runs], atol=0.002)

@@ -1,6 +1,7 @@
 """SVG 1.1: a page in mm, one compound path a layer."""
 
 import io
+from collections.abc import Iterator
 from xml.etree import ElementTree
 
 import numpy as np
@@ -9,9 +10,7 @@ from fontTools.svgLib.path import parse_path
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
-from sketchloom.core.cut import Cut, CutStack
-from sketchloom.core.errors import WriteError
-from sketchloom.core.send.writer import Part, names_of
+from sketchloom.core.send.page import Item, Page
 from sketchloom.core.units import FINEST
 
 __all__ = ["SvgWriter", "number", "path_data", "reads_as"]
@@ -20,71 +19,102 @@ _NAMESPACE = "{http://www.w3.org/2000/svg}"
 _STEP = 0.001
 """mm; what coordinates are written to."""
 
-_HAIRLINE = "0.1"
-"""mm"""
-_DONE = {"cut": "", "draw": ", drawn", "score": ", scored", "engrave": ", engraved"}
+_GROUPS = ("cuts", "pens", "scores", "engraves", "marks", "weeding")
 
 Contour = list[tuple[str, Floats]]
 """Verbs, each with its points, from the first point on; ``closePath`` last where it closes."""
 
 
 class SvgWriter:
-    """Layers as SVG: a group and one path a layer, a path a centre line, no transforms."""
+    """A page as SVG: of layers a group and one path a layer; of a sheet a group a tool, in cutting order.
+
+    No transforms, no styles, no clipping.
+    """
 
     ending = ".svg"
     name = "SVG"
+    read_by = "fontTools and ElementTree"
 
-    def write(self, stack: CutStack, layers: Part | None = None) -> bytes:
-        """Write layers, all by default; bottom first, so the top is drawn last."""
-        width, height = (number(side) for side in stack.size)
+    def write(self, page: Page) -> bytes:
+        """Write a page; the top layer is drawn last."""
+        width, height = (number(side) for side in page.size)
         out = [
             '<?xml version="1.0" encoding="UTF-8"?>\n'
             f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
             f'viewBox="0 0 {width} {height}">\n'
         ]
-        names = names_of(stack.cuts)
-        for layer in stack.cuts:
-            if layers is not None and not any(layer is wanted for wanted in layers):
-                continue
-            name, title = f'"{names[layer.key]}"', _escaped(layer.name)
-            if layer.is_strokes:
-                lines = "".join(
-                    f'<path d="{path_data(path)}" stroke-width="{number(width)}"/>' for path, width in _lines(layer)
-                )
-                out.append(
-                    f'<g id={name} fill="none" stroke="{layer.ink.hex}" stroke-linecap="round" '
-                    f'stroke-linejoin="round"><title>{title}</title>{lines}</g>\n'
-                )
-            elif layer.kind in ("draw", "score"):
-                out.append(
-                    f"<g id={name}><title>{title}{_DONE[layer.kind]}</title>"
-                    f'<path fill="none" stroke="{layer.ink.hex}" stroke-width="{_HAIRLINE}" '
-                    f'd="{path_data(layer.path)}"/></g>\n'
-                )
-            else:
-                out.append(
-                    f"<g id={name}><title>{title}{_DONE[layer.kind]}</title>"
-                    f'<path fill="{layer.ink.hex}" fill-rule="evenodd" d="{path_data(layer.path)}"/></g>\n'
-                )
+        out += _groups(page) if page.is_sheet else map(_layer, page.items)
         out.append("</svg>\n")
         return "".join(out).encode()
 
-    def check(self, data: bytes, stack: CutStack, layers: Part | None = None) -> None:
-        """Read an SVG back with readers that are not ours, and compare page, colours and every path.
+    def is_right(self, data: bytes, page: Page) -> bool:
+        """Read it with readers that are not ours; compare page, colours and every path."""
+        root = ElementTree.parse(io.BytesIO(data)).getroot()
+        width, height = (number(side) for side in page.size)
+        told = f"{width}mm", f"{height}mm", f"0 0 {width} {height}"
+        if (root.get("width"), root.get("height"), root.get("viewBox")) != told:
+            return False
+        groups = root.findall(f"{_NAMESPACE}g")
+        paths = sum(len(group.findall(f"{_NAMESPACE}path")) for group in groups)
+        if len(list(root.iter(f"{_NAMESPACE}path"))) != paths:
+            return False
+        if not page.is_sheet:
+            return len(groups) == len(page.items) and all(map(_is_layer, groups, page.items))
+        found = {group.get("id"): group.findall(f"{_NAMESPACE}path") for group in groups}
+        for key in {item.group for item in page.items}:
+            meant = [item for item in page.items if item.group == key]
+            if len(found.get(key, [])) != len(meant) or not all(map(_is_item, found[key], meant)):
+                return False
+        return paths == len(page.items)
 
-        Raises
-        ------
-        WriteError
-            If anything is not what was meant.
-        """
-        try:
-            right = _is_right(data, stack, stack.cuts if layers is None else layers)
-        except (ElementTree.ParseError, ValueError, IndexError):
-            right = False
-        if not right:
-            raise WriteError(
-                "The SVG did not read back as it was meant, so it was not written; please report this picture."
-            )
+
+def _groups(page: Page) -> Iterator[str]:
+    for key in _GROUPS:
+        own = [item for item in page.items if item.group == key]
+        if own or key == "cuts":
+            look = "" if key == "cuts" else ' fill="none" stroke-linecap="round" stroke-linejoin="round"'
+            paths = "".join(f'<path id="{item.id}" {_look(item)} d="{path_data(item.path)}"/>\n' for item in own)
+            yield f'<g id="{key}"{look}>\n{paths}</g>\n'
+
+
+def _look(item: Item) -> str:
+    """How an item of a sheet is drawn."""
+    return " ".join(f'{name}="{value}"' for name, value in _attributes(item).items())
+
+
+def _attributes(item: Item) -> dict[str, str]:
+    line = {"stroke": item.colour, "stroke-width": number(item.width)}
+    if item.filled and item.group != "engraves":
+        return {"fill": item.colour, "fill-rule": "evenodd"}
+    return {"fill": "none", **line} if item.group in ("", "cuts") else line
+
+
+def _layer(item: Item) -> str:
+    title = _escaped(item.title)
+    if item.is_strokes:
+        lines = "".join(f'<path d="{path_data(path)}" stroke-width="{number(width)}"/>' for path, width in item.strokes)
+        return (
+            f'<g id="{item.id}" fill="none" stroke="{item.colour}" stroke-linecap="round" '
+            f'stroke-linejoin="round"><title>{title}</title>{lines}</g>\n'
+        )
+    return f'<g id="{item.id}"><title>{title}</title><path {_look(item)} d="{path_data(item.path)}"/></g>\n'
+
+
+def _is_layer(group: ElementTree.Element, item: Item) -> bool:
+    paths = group.findall(f"{_NAMESPACE}path")
+    if not item.is_strokes:
+        return len(paths) == 1 and _is_item(paths[0], item)
+    lines = item.strokes
+    right = group.get("stroke") == item.colour and group.get("fill") == "none" and len(paths) == len(lines)
+    return right and all(
+        element.get("stroke-width") == number(width) and reads_as(element.get("d", ""), path)
+        for element, (path, width) in zip(paths, lines, strict=True)
+    )
+
+
+def _is_item(element: ElementTree.Element, item: Item) -> bool:
+    right = all(element.get(name) == value for name, value in _attributes(item).items())
+    return right and reads_as(element.get("d", ""), item.path)
 
 
 def number(mm: float) -> str:
@@ -114,43 +144,10 @@ def path_data(path: Path) -> str:
     return "".join(parts)
 
 
-def _lines(layer: Cut) -> list[tuple[Path, float]]:
-    """Each centre line by itself, as wide as the stroke it is of."""
-    return [(layer.path.part([place]), width) for place, width in enumerate(layer.widths)]
-
-
 def _escaped(text: str) -> str:
     """Text for XML, which has no place for control characters."""
     plain = "".join(letter if letter.isprintable() else " " for letter in text)
     return plain.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
-
-
-def _is_right(data: bytes, stack: CutStack, layers: Part) -> bool:
-    root = ElementTree.parse(io.BytesIO(data)).getroot()
-    width, height = (number(side) for side in stack.size)
-    page = f"{width}mm", f"{height}mm", f"0 0 {width} {height}"
-    if (root.get("width"), root.get("height"), root.get("viewBox")) != page:
-        return False
-    groups = root.findall(f"{_NAMESPACE}g")
-    if len(groups) != len(layers) or len(list(root.iter(f"{_NAMESPACE}path"))) != sum(map(len, groups)) - len(groups):
-        return False
-    for group, layer in zip(groups, layers, strict=True):
-        paths = group.findall(f"{_NAMESPACE}path")
-        if layer.is_strokes:
-            right = group.get("stroke") == layer.ink.hex and group.get("fill") == "none"
-            meant = [(path, {"stroke-width": number(width)}) for path, width in _lines(layer)]
-        else:
-            line = {"fill": "none", "stroke": layer.ink.hex, "stroke-width": _HAIRLINE}
-            filled = {"fill": layer.ink.hex, "fill-rule": "evenodd"}
-            right, meant = True, [(layer.path, line if layer.kind in ("draw", "score") else filled)]
-        if not right or len(paths) != len(meant):
-            return False
-        for element, (path, attributes) in zip(paths, meant, strict=True):
-            if any(element.get(name) != value for name, value in attributes.items()):
-                return False
-            if not reads_as(element.get("d", ""), path):
-                return False
-    return True
 
 
 def reads_as(data: str, path: Path) -> bool:

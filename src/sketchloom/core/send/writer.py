@@ -1,14 +1,12 @@
-"""What every format's writer does: write cuts, and read them back."""
+"""What every format's writer does: write a page, and read it back."""
 
-import re
-from collections.abc import Iterable
 from typing import Protocol
 
-from sketchloom.core.cut import Cut, CutStack
+from sketchloom.core.cut import CutStack
+from sketchloom.core.errors import WriteError
+from sketchloom.core.send.page import Page, page_of_layers
 
-__all__ = ["Part", "Writer", "files_of", "names_of"]
-
-Part = tuple[Cut, ...]
+__all__ = ["Writer", "files_of", "written"]
 
 
 class Writer(Protocol):
@@ -25,52 +23,54 @@ class Writer(Protocol):
     ending: str
     name: str
 
-    def write(self, stack: CutStack, layers: Part | None = None) -> bytes:
-        """Write layers, all by default, bottom first."""
+    @property
+    def read_by(self) -> str:
+        """What reads its files back."""
 
-    def check(self, data: bytes, stack: CutStack, layers: Part | None = None) -> None:
-        """Read a file back with a reader that is not ours and compare every path; raises WriteError."""
+    def write(self, page: Page) -> bytes:
+        """Write a page; the same for the same page."""
 
-
-def names_of(cuts: Iterable[Cut]) -> dict[str, str]:
-    """Names of cuts by their key, of letters that every system takes: what comes or goes beside one changes none."""
-    out: dict[str, str] = {}
-    for cut in cuts:
-        words = dict.fromkeys(_plain(text) for text in (cut.key, cut.name))
-        name = "layer-" + ("-".join(word for word in words if word) or "ink")
-        count = sum(other == name or other.startswith(name + "--") for other in out.values())
-        out[cut.key] = f"{name}--{count + 1}" if count else name
-    return out
+    def is_right(self, data: bytes, page: Page) -> bool:
+        """Whether a file, read by a reader that did not write it, is what was meant; may raise what readers raise."""
 
 
-def _plain(text: str) -> str:
-    return re.sub(r"[^a-z0-9]+", "-", text.lower().replace("+", " copy ")).strip("-")
+_RAISED = (ValueError, LookupError, TypeError, AttributeError, ArithmeticError, OSError, RuntimeError, SyntaxError)
+"""By readers, of what is no file of their format."""
+
+
+def written(writer: Writer, page: Page) -> bytes:
+    """Write a page and read it back.
+
+    Raises
+    ------
+    WriteError
+        If it does not read back as it was meant.
+    """
+    data = writer.write(page)
+    try:
+        right = writer.is_right(data, page)
+    except _RAISED:
+        right = False
+    if not right:
+        raise WriteError(
+            f"The {writer.name} did not read back as it was meant, so nothing was written; please report this job."
+        )
+    return data
 
 
 def files_of(writer: Writer, stack: CutStack, each: bool) -> dict[str, bytes]:
     """Write one file for all layers, or one for each, all on the same page; each is read back.
 
-    Parameters
-    ----------
-    writer : Writer
-    stack : CutStack
-    each : bool
-
     Returns
     -------
     dict of str to bytes
-        By what is put behind the file's name: nothing, or a hyphen and the layer's name.
+        By what is put behind the file's name: nothing, or a hyphen and the layer's id.
 
     Raises
     ------
     WriteError
         If a file does not read back as it was meant.
     """
-    parts: dict[str, Part | None] = {"": None}
-    if each:
-        names = names_of(stack.cuts)
-        parts = {f"-{names[cut.key]}": (cut,) for cut in stack.cuts}
-    files = {name: writer.write(stack, part) for name, part in parts.items()}
-    for name, data in files.items():
-        writer.check(data, stack, parts[name])
-    return files
+    parts = [page_of_layers(stack, [cut]) for cut in stack.cuts] if each else []
+    pages = {f"-{page.items[0].id}": page for page in parts} if each else {"": page_of_layers(stack)}
+    return {name: written(writer, page) for name, page in pages.items()}

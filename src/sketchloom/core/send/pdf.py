@@ -1,0 +1,159 @@
+"""PDF to scale: vectors, a page of the design's or the sheet's size, no picture and no text."""
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from sketchloom.core.arrays import Floats
+from sketchloom.core.send.page import Item, Page
+
+__all__ = ["PdfWriter", "pdf_of"]
+
+_POINT = 72 / 25.4
+"""Points, 1/72 in, of a mm (ISO 32000-1, 8.3.2.3)."""
+_CLOSE = 0.002
+"""mm"""
+_CLOSES, _LINE, _CURVE, _MOVE = 64, 0, 1, 2
+
+
+class PdfWriter:
+    """A page as PDF."""
+
+    ending = ".pdf"
+    name = "PDF"
+    read_by = "pypdfium2"
+
+    def write(self, page: Page) -> bytes:
+        """Write a page."""
+        return pdf_of([page])
+
+    def is_right(self, data: bytes, page: Page) -> bool:
+        """Read it back, and compare the page's size, colours and every contour."""
+        return is_right(data, [page])
+
+
+def pdf_of(pages: Sequence[Page], spot: str = "") -> bytes:
+    """Write pages, each of its own size, as one PDF.
+
+    Parameters
+    ----------
+    pages : sequence of Page
+    spot : str
+        Name of the spot colour of lines that are cut, as a maker's printing program wants it; none by default.
+    """
+    from reportlab.pdfgen.canvas import Canvas
+
+    buffer = io.BytesIO()
+    canvas = Canvas(buffer, invariant=1, pageCompression=1)
+    canvas.setTitle(pages[0].title or "Layers")
+    for page in pages:
+        canvas.setPageSize((page.size[0] * _POINT, page.size[1] * _POINT))
+        for item in page.items:
+            _draw(canvas, item, page.size[1], spot)
+        canvas.showPage()
+    canvas.save()
+    return buffer.getvalue()
+
+
+def _draw(canvas: Any, item: Item, height: float, spot: str) -> None:
+    from reportlab.lib.colors import CMYKColorSep, HexColor
+
+    filled = item.filled and not spot
+    cut = CMYKColorSep(0, 1, 0, 0, spotName=spot, density=1) if spot and item.kind == "cut" else HexColor(item.colour)
+    canvas.setFillColor(cut)
+    canvas.setStrokeColor(cut)
+    for path, width in item.strokes:
+        shape = canvas.beginPath()
+        for contour, straight, closed in zip(path.contours, path.straight, path.closed, strict=True):
+            points = _in_points(contour, height).tolist()
+            shape.moveTo(*points[0])
+            last = len(straight) - 1 if closed else len(straight)
+            for place, is_straight in enumerate(straight.tolist()):
+                if not is_straight:
+                    shape.curveTo(*(x for point in points[3 * place + 1 : 3 * place + 4] for x in point))
+                elif place < last:
+                    shape.lineTo(*points[3 * place + 3])
+            if closed:
+                shape.close()
+        canvas.setLineWidth(width * _POINT)
+        canvas.drawPath(shape, stroke=int(not filled), fill=int(filled), fillMode=0)
+
+
+def _in_points(contour: Floats, height: float) -> Floats:
+    return np.column_stack([contour[:, 0], height - contour[:, 1]]) * _POINT
+
+
+def is_right(data: bytes, pages: Sequence[Page]) -> bool:
+    """Whether a PDF, read by PDFium, has pages of the right size with the paths that were meant."""
+    import pypdfium2 as pdfium
+
+    document = pdfium.PdfDocument(data)
+    try:
+        if len(document) != len(pages):
+            return False
+        return all(_is_page(document[number], page) for number, page in enumerate(pages))
+    finally:
+        document.close()
+
+
+def _is_page(found: Any, page: Page) -> bool:
+    if not np.allclose(found.get_size(), np.array(page.size) * _POINT, rtol=0, atol=0.005 * _POINT):
+        return False
+    paths = [one for one in found.get_objects(max_depth=1) if one.type == 2]
+    meant = [(item, path) for item in page.items for path, _ in item.strokes]
+    if len(paths) != len(meant):
+        return False
+    return all(
+        _contours(one.raw) is not None and _alike(_contours(one.raw) or [], path, page.size[1])
+        for one, (_, path) in zip(paths, meant, strict=True)
+    )
+
+
+def _contours(raw: Any) -> list[tuple[Floats, bool]] | None:
+    """Contours of a path of PDFium as points of cubics, and whether each closes; None where it cannot be read."""
+    import ctypes
+
+    import pypdfium2.raw as pdfium_c
+
+    x, y = ctypes.c_float(), ctypes.c_float()
+    out: list[tuple[list[tuple[float, float]], bool]] = []
+    for number in range(pdfium_c.FPDFPath_CountSegments(raw)):
+        segment = pdfium_c.FPDFPath_GetPathSegment(raw, number)
+        if not pdfium_c.FPDFPathSegment_GetPoint(segment, x, y):
+            return None
+        kind, at = pdfium_c.FPDFPathSegment_GetType(segment), (x.value, y.value)
+        if kind == _MOVE:
+            out.append(([at], False))
+        else:
+            out[-1][0].append(at)
+        if pdfium_c.FPDFPathSegment_GetClose(segment):
+            out[-1] = out[-1][0], True
+    return [(np.array(points), closed) for points, closed in out]
+
+
+def _alike(found: list[tuple[Floats, bool]], path: Any, height: float) -> bool:
+    if len(found) != len(path.contours):
+        return False
+    for (points, closes), contour, straight, closed in zip(
+        found, path.contours, path.straight, path.closed, strict=True
+    ):
+        meant = _flat(_in_points(contour, height), straight, closed)
+        if closed and len(points) == len(meant) + 1:  # PDFium gives the line that closes
+            points = points[:-1]
+        if closes is not closed or points.shape != meant.shape or np.abs(points - meant).max() > _CLOSE * _POINT:
+            return False
+    return True
+
+
+def _flat(points: Floats, straight: Any, closed: bool) -> Floats:
+    """Points of a contour in the order in which they are written."""
+    out = [points[:1]]
+    last = len(straight) - 1 if closed else len(straight)
+    for place, is_straight in enumerate(straight.tolist()):
+        if not is_straight:
+            out.append(points[3 * place + 1 : 3 * place + 4])
+        elif place < last:
+            out.append(points[3 * place + 3 : 3 * place + 4])
+    return np.vstack(out)
