@@ -188,7 +188,7 @@ def test_one_file_a_layer_holds_that_layer_alone():
     for (name, data), layer in zip(apart.items(), stack.layers, strict=True):
         assert data.count(b"<path ") == 1 and layer.ink.hex.encode() in data
         assert name.startswith("-layer-")
-    assert set(WRITERS) == {".svg", ".dxf", ".pdf", ".eps", ".hpgl"}
+    assert set(WRITERS) == {".svg", ".dxf", ".pdf", ".eps", ".hpgl", ".png"}
 
 
 def test_names_go_by_key_and_not_by_place():

@@ -21,6 +21,7 @@ _COMMANDS = {
     "inspect": "sketchloom.cli.inspect:inspect_command",
     "prepare": "sketchloom.cli.prepare:prepare_command",
     "sheets": "sketchloom.cli.sheets:sheets_command",
+    "send": "sketchloom.cli.send:send_command",
     "check": "sketchloom.cli.check:check_command",
 }
 

@@ -53,13 +53,13 @@ def read_dxf(data: bytes) -> tuple[tuple[float, float], dict[str, list]]:
 def read_pdf(data: bytes) -> tuple[tuple[float, float], dict[str, list]]:
     import ctypes
 
-    (page,) = pdfium.PdfDocument(data)
-    width, height = page.get_size()
+    pages = list(pdfium.PdfDocument(data))
+    ((width, height),) = {page.get_size() for page in pages}
     found: dict[str, list] = {}
     red, green, blue, alpha = (ctypes.c_uint() for _ in range(4))
     mode, stroke = ctypes.c_int(), ctypes.c_int()
     x, y = ctypes.c_float(), ctypes.c_float()
-    for one in page.get_objects():
+    for one in (one for page in pages for one in page.get_objects()):
         pdfium_c.FPDFPath_GetDrawMode(one.raw, mode, stroke)
         get = pdfium_c.FPDFPageObj_GetFillColor if mode.value else pdfium_c.FPDFPageObj_GetStrokeColor
         get(one.raw, red, green, blue, alpha)

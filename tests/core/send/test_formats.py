@@ -2,6 +2,7 @@
 
 import dataclasses
 
+import cv2
 import numpy as np
 import pytest
 import shapely
@@ -13,14 +14,25 @@ from sketchloom.core.errors import ArgumentError, WriteError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.machine import Drawn, read_hpgl
-from sketchloom.core.send import WRITERS, Item, Page, files_of, names_of, page_of_layers, page_of_sheet, written
+from sketchloom.core.send import (
+    WRITERS,
+    Item,
+    Page,
+    PngWriter,
+    files_of,
+    names_of,
+    page_of_layers,
+    page_of_sheet,
+    written,
+)
 from sketchloom.core.send.hpgl import HpglWriter
 from sketchloom.core.sheets import Ready, SheetSettings, lay_out
 from tests.conftest import FOUR_INKS, draw, tries
 from tests.core.send import readers
 from tests.core.sheets.drawn import INKS, cut_of, strewn, work_of
 
-ENDINGS = tuple(WRITERS)
+ENDINGS = tuple(ending for ending in WRITERS if ending != ".png")
+"""Of those that hold outlines."""
 
 
 def read(ending: str, data: bytes, page: Page) -> dict[str, list]:
@@ -197,3 +209,38 @@ def test_curves_of_a_sheet_settings_page_are_the_same_bytes_again(traced):
     again = Pipeline(0).run(draw(FOUR_INKS, 300), Recipe().with_("finish", width=120.0), names=("palette", "sheets"))
     for writer in WRITERS.values():
         assert writer.write(page_of_layers(again.stack.cuts)) == writer.write(page_of_layers(traced.stack.cuts))
+
+
+def test_a_png_has_the_layers_where_they_are_and_clear_ground(traced):
+    """Pixels counted by OpenCV against areas; an edge is half clear where half a pixel is covered."""
+    page = page_of_layers(traced.stack.cuts)
+    for dpi in (72.0, 300.0):
+        data = PngWriter(dpi).write(page)
+        assert PngWriter(dpi).is_right(data, page) and not PngWriter(dpi + 5).is_right(data, page)
+        image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+        assert image.shape[:2] == tuple(round(side / 25.4 * dpi) for side in page.size[::-1])
+        square = (25.4 / dpi) ** 2
+        area = sum(layer.area for layer in traced.stack.layers)
+        assert image[..., 3].sum() / 255 * square == pytest.approx(area, rel=0.01)
+        for item, layer in zip(page.items, traced.stack.layers, strict=True):
+            mine = (image[..., 2::-1] == np.array(item.rgb)).all(2) & (image[..., 3] == 255)
+            assert mine.sum() * square == pytest.approx(layer.area, rel=0.12 if dpi < 100 else 0.03)
+    half = Page("", (1.0, 1.0), (Item("layer-x", "X", "cut", "#000000", cut_of([shapely.box(0, 0, 1, 0.5)]).path),))
+    (alpha,) = np.unique(cv2.imdecode(np.frombuffer(PngWriter(25.4).write(half), np.uint8), -1)[..., 3])
+    assert alpha == pytest.approx(128, abs=2)
+    with pytest.raises(ArgumentError, match="too many"):
+        PngWriter(10_000).write(dataclasses.replace(page, size=(900.0, 900.0)))
+
+
+def test_outlines_and_pieces(traced):
+    page = page_of_layers(traced.stack.cuts, by_piece=True)
+    assert len(page.items) == sum(layer.pieces for layer in traced.stack.layers)
+    for ending in ENDINGS:
+        data = written(WRITERS[ending], page.as_outlines())
+        many = sum(len(item.path.contours) for item in page.items)
+        if ending == ".hpgl":
+            assert len(read_hpgl(data)) == many
+        else:
+            assert sum(map(len, read(ending, data, page).values())) == many
+    svg = written(WRITERS[".svg"], page.as_outlines())
+    assert b"evenodd" not in svg and svg.count(b"<g ") == len(traced.stack.layers)

@@ -29,6 +29,7 @@ from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
+from sketchloom.core.job.sending import FORMATS, SendSettings, Sent, send_report, sent_files, zipped
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
@@ -37,6 +38,7 @@ from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 from sketchloom.core.job.work import guest_of, work_of
 
 __all__ = [
+    "FORMATS",
     "STAGES",
     "STEP_OF_STAGE",
     "Checked",
@@ -49,6 +51,8 @@ __all__ = [
     "Progress",
     "Recipe",
     "Result",
+    "SendSettings",
+    "Sent",
     "all_sure",
     "are_layers",
     "colour_at",
@@ -76,6 +80,8 @@ __all__ = [
     "read_job",
     "read_recipe",
     "report_of",
+    "send_report",
+    "sent_files",
     "set_aside",
     "sheet_names",
     "sheet_report",
@@ -88,4 +94,5 @@ __all__ = [
     "work_of",
     "worst_place",
     "write_job",
+    "zipped",
 ]

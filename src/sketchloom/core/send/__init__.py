@@ -3,12 +3,16 @@
 from sketchloom.core.send.assembly import assembly_png, assembly_svg
 from sketchloom.core.send.files import make_folder, settle_all, write_all, write_whole
 from sketchloom.core.send.formats import SVG, WRITERS
+from sketchloom.core.send.hpgl import HpglWriter
 from sketchloom.core.send.names import names_of, plain_name
 from sketchloom.core.send.page import Item, Page, page_of_layers, page_of_sheet
-from sketchloom.core.send.png import png_bytes
+from sketchloom.core.send.pdf import PdfWriter
+from sketchloom.core.send.png import PngWriter, png_bytes
+from sketchloom.core.send.svg import SvgWriter
 from sketchloom.core.send.writer import Writer, files_of, written
 
 __all__ = [
-    "SVG", "WRITERS", "Item", "Page", "Writer", "assembly_png", "assembly_svg", "files_of", "make_folder", "names_of",
-    "page_of_layers", "page_of_sheet", "plain_name", "png_bytes", "settle_all", "write_all", "write_whole", "written",
+    "SVG", "WRITERS", "HpglWriter", "Item", "Page", "PdfWriter", "PngWriter", "SvgWriter", "Writer", "assembly_png",
+    "assembly_svg", "files_of", "make_folder", "names_of", "page_of_layers", "page_of_sheet", "plain_name", "png_bytes",
+    "settle_all", "write_all", "write_whole", "written",
 ]  # fmt: skip

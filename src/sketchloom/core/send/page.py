@@ -1,13 +1,13 @@
 """What a writer gets: a page in mm, and what lies on it, whether it is of layers or of a sheet."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from sketchloom.core.curves import Path
 from sketchloom.core.cut import Cut, CutKind, CutStack
 from sketchloom.core.send.names import names_of
-from sketchloom.core.sheets import Sheet
+from sketchloom.core.sheets import Sheet, parts_of
 
 __all__ = ["HAIRLINE", "Item", "Page", "page_of_layers", "page_of_sheet"]
 
@@ -33,11 +33,15 @@ class Item(NamedTuple):
     group: str = ""
     """On a sheet: ``cuts``, ``pens``, ``scores``, ``engraves``, ``marks`` or ``weeding``; else empty."""
     layer: str = ""
-    """Id of its layer; it may come again on a sheet."""
+    """Id of its layer, of which it may be one piece; it may come again on a sheet."""
+    lined: bool = False
+    """Whether its outline is drawn, though it is an area."""
 
     @property
     def filled(self) -> bool:
         """Whether it is an area: what is cut out or engraved; on a sheet what closes."""
+        if self.lined:
+            return False
         if not self.group:
             return self.kind in ("cut", "engrave")
         return self.group in ("cuts", "engraves") and not any(self.path.open)
@@ -83,14 +87,20 @@ class Page:
     size: tuple[float, float]
     items: tuple[Item, ...]
 
+    def as_outlines(self) -> "Page":
+        """The same with outlines of hairline width in place of areas."""
+        return replace(self, items=tuple(item._replace(lined=True) for item in self.items))
+
     @property
     def is_sheet(self) -> bool:
         """Whether it is a sheet, whose items stand in groups."""
         return any(item.group for item in self.items)
 
 
-def page_of_layers(stack: CutStack, layers: Sequence[Cut] | None = None, title: str = "") -> Page:
-    """Put layers on their page, all by default, bottom first."""
+def page_of_layers(
+    stack: CutStack, layers: Sequence[Cut] | None = None, title: str = "", by_piece: bool = False
+) -> Page:
+    """Put layers on their page, all by default, bottom first; one path a layer, or one a piece."""
     names = names_of(stack.cuts)
     chosen = [cut for cut in stack.cuts if layers is None or any(cut is one for one in layers)]
     items = tuple(
@@ -100,7 +110,20 @@ def page_of_layers(stack: CutStack, layers: Sequence[Cut] | None = None, title: 
         )
         for cut in chosen
     )  # fmt: skip
+    if by_piece:
+        items = tuple(piece for cut, item in zip(chosen, items, strict=True) for piece in _pieces(cut, item))
     return Page(title, stack.size, items)
+
+
+def _pieces(cut: Cut, item: Item) -> list[Item]:
+    """The pieces of a layer, each as an item; lines stay together."""
+    parts = [] if cut.is_strokes else parts_of(cut)
+    if len(parts) < 2:
+        return [item]
+    return [
+        item._replace(id=f"{item.id}--piece-{number}", path=part.cut.path.part(part.contours))
+        for number, part in enumerate(parts, 1)
+    ]
 
 
 def page_of_sheet(sheet: Sheet, names: Mapping[str, str], title: str = "") -> Page:

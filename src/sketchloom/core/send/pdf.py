@@ -2,6 +2,8 @@
 
 import io
 from collections.abc import Sequence
+from dataclasses import replace
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -26,12 +28,20 @@ class PdfWriter:
     read_by = "pypdfium2"
 
     def write(self, page: Page) -> bytes:
-        """Write a page."""
-        return pdf_of([page])
+        """Write a page: of layers a page each, all of one size."""
+        return pdf_of(_apart(page))
 
     def is_right(self, data: bytes, page: Page) -> bool:
         """Read it back, and compare the page's size, colours and every contour."""
-        return is_right(data, [page])
+        return is_right(data, _apart(page))
+
+
+def _apart(page: Page) -> list[Page]:
+    """A sheet as it is, layers each on a page of its own."""
+    if page.is_sheet or not page.items:
+        return [page]
+    layers = groupby(page.items, lambda item: item.layer or item.id)
+    return [replace(page, items=tuple(own)) for _, own in layers]
 
 
 def pdf_of(pages: Sequence[Page], spot: str = "") -> bytes:

@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Iterator
+from itertools import groupby
 from xml.etree import ElementTree
 
 import numpy as np
@@ -43,7 +44,7 @@ class SvgWriter:
             f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}mm" height="{height}mm" '
             f'viewBox="0 0 {width} {height}">\n'
         ]
-        out += _groups(page) if page.is_sheet else map(_layer, page.items)
+        out += _groups(page) if page.is_sheet else map(_layer, _by_layer(page))
         out.append("</svg>\n")
         return "".join(out).encode()
 
@@ -59,7 +60,8 @@ class SvgWriter:
         if len(list(root.iter(f"{_NAMESPACE}path"))) != paths:
             return False
         if not page.is_sheet:
-            return len(groups) == len(page.items) and all(map(_is_layer, groups, page.items))
+            layers = _by_layer(page)
+            return len(groups) == len(layers) and all(map(_is_layer, groups, layers))
         found = {group.get("id"): group.findall(f"{_NAMESPACE}path") for group in groups}
         for key in {item.group for item in page.items}:
             meant = [item for item in page.items if item.group == key]
@@ -89,7 +91,13 @@ def _attributes(item: Item) -> dict[str, str]:
     return {"fill": "none", **line} if item.group in ("", "cuts") else line
 
 
-def _layer(item: Item) -> str:
+def _by_layer(page: Page) -> list[list[Item]]:
+    """Items that follow each other and are of one layer."""
+    return [list(own) for _, own in groupby(page.items, lambda item: item.layer or item.id)]
+
+
+def _layer(own: list[Item]) -> str:
+    item = own[0]
     title = _escaped(item.title)
     if item.is_strokes:
         lines = "".join(f'<path d="{path_data(path)}" stroke-width="{number(width)}"/>' for path, width in item.strokes)
@@ -97,13 +105,14 @@ def _layer(item: Item) -> str:
             f'<g id="{item.id}" fill="none" stroke="{item.colour}" stroke-linecap="round" '
             f'stroke-linejoin="round"><title>{title}</title>{lines}</g>\n'
         )
-    return f'<g id="{item.id}"><title>{title}</title><path {_look(item)} d="{path_data(item.path)}"/></g>\n'
+    paths = "".join(f'<path {_look(one)} d="{path_data(one.path)}"/>' for one in own)
+    return f'<g id="{item.layer or item.id}"><title>{title}</title>{paths}</g>\n'
 
 
-def _is_layer(group: ElementTree.Element, item: Item) -> bool:
-    paths = group.findall(f"{_NAMESPACE}path")
+def _is_layer(group: ElementTree.Element, own: list[Item]) -> bool:
+    item, paths = own[0], group.findall(f"{_NAMESPACE}path")
     if not item.is_strokes:
-        return len(paths) == 1 and _is_item(paths[0], item)
+        return len(paths) == len(own) and all(map(_is_item, paths, own))
     lines = item.strokes
     right = group.get("stroke") == item.colour and group.get("fill") == "none" and len(paths) == len(lines)
     return right and all(

@@ -1,0 +1,157 @@
+"""What is sent of a job: layers or sheets, in which formats, under which names."""
+
+import io
+import zipfile
+from collections.abc import Sequence
+from typing import Any, Literal, NamedTuple
+
+from sketchloom.core.errors import ArgumentError
+from sketchloom.core.job.pipeline import Progress, silent
+from sketchloom.core.job.sheet_report import sheet_names
+from sketchloom.core.layers import LayerStack
+from sketchloom.core.send import (
+    WRITERS,
+    HpglWriter,
+    Page,
+    PngWriter,
+    Writer,
+    names_of,
+    page_of_layers,
+    page_of_sheet,
+    plain_name,
+    written,
+)
+from sketchloom.core.sheets import Layout, Work
+
+__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "zipped"]
+
+FORMATS = tuple(ending.removeprefix(".") for ending in WRITERS)
+_DATE = (1980, 1, 1, 0, 0, 0)
+"""Of every file in a ZIP, so that the same job gives the same bytes."""
+
+
+class SendSettings(NamedTuple):
+    """What is sent."""
+
+    formats: tuple[str, ...] = ("svg",)
+    """Of `FORMATS`."""
+    of: Literal["layers", "sheets"] = "layers"
+    each: bool = False
+    """Whether layers get a file each, besides the one of all."""
+    outlines: bool = False
+    """Whether areas are drawn as outlines."""
+    by_piece: bool = False
+    """Whether each piece is a path of its own."""
+    dpi: float = 300.0
+    """Of a PNG."""
+    turned: bool = False
+    """Whether the page of HP-GL is turned a quarter."""
+
+
+class Sent(NamedTuple):
+    """A file."""
+
+    path: str
+    """Within the folder."""
+    format: str
+    of: str
+    """What it holds, by name."""
+    size: tuple[float, float]
+    """Of its page, mm."""
+    data: bytes
+    read_by: str
+
+
+def sent_files(
+    name: str, stack: LayerStack, laid: tuple[Layout, Work] | None, settings: SendSettings, progress: Progress = silent
+) -> tuple[Sent, ...]:
+    """Write all that is sent, and read each file back.
+
+    Parameters
+    ----------
+    name : str
+        Of the job.
+    stack : LayerStack
+    laid : (Layout, Work), optional
+        Sheets, and what is laid on them; needed where sheets are sent.
+    settings : SendSettings
+    progress : callable
+
+    Raises
+    ------
+    ArgumentError
+        For a format that is none, or where no sheets are there to be sent.
+    WriteError
+        If a file does not read back as it was meant.
+    """
+    unknown = [one for one in settings.formats if one not in FORMATS]
+    if unknown or not settings.formats:
+        told = f"“{unknown[0][:20]}” is no format" if unknown else "No format is asked for"
+        raise ArgumentError(f"{told}; there are {', '.join(FORMATS)}.")
+    pages = _pages(name, stack, laid, settings)
+    out = []
+    for number, form in enumerate(settings.formats):
+        writer = _writer(form, settings)
+        for place, (file, page) in enumerate(pages):
+            progress("send", (number + place / len(pages)) / len(settings.formats))
+            out.append(Sent(f"{file}.{form}", form, page.title, page.size, written(writer, page), writer.read_by))
+    return tuple(out)
+
+
+def _writer(form: str, settings: SendSettings) -> Writer:
+    own: dict[str, Writer] = {"hpgl": HpglWriter(settings.turned), "png": PngWriter(settings.dpi)}
+    return own.get(form) or WRITERS[f".{form}"]
+
+
+def _pages(
+    name: str, stack: LayerStack, laid: tuple[Layout, Work] | None, settings: SendSettings
+) -> list[tuple[str, Page]]:
+    """Pages with the names of their files, without an ending."""
+    if settings.of == "sheets":
+        if laid is None:
+            raise ArgumentError("There are no sheets to send; lay the layers on sheets first.")
+        layout, work = laid
+        ids = names_of(work.every)
+        pages = [
+            (file, page_of_sheet(sheet, ids)) for file, sheet in zip(sheet_names(layout), layout.sheets, strict=True)
+        ]
+    else:
+        cuts = stack.cuts
+        pages = [(plain_name(name) or "layers", page_of_layers(cuts, None, name, settings.by_piece))]
+        if settings.each:
+            pages += [
+                (
+                    f"{number}-{plain_name(cut.name) or 'layer'}",
+                    page_of_layers(cuts, [cut], cut.name, settings.by_piece),
+                )
+                for number, cut in enumerate(cuts.cuts, 1)
+            ]
+    return [(file, page.as_outlines()) for file, page in pages] if settings.outlines else pages
+
+
+def send_report(files: Sequence[Sent]) -> dict[str, Any]:
+    """Give the report: every file, with what read it back; sizes in mm."""
+    return {
+        "files": [
+            {
+                "path": one.path,
+                "format": one.format,
+                "of": one.of,
+                "size_mm": [round(side, 3) for side in one.size],
+                "bytes": len(one.data),
+                "read_by": one.read_by,
+            }
+            for one in files
+        ]
+    }
+
+
+def zipped(folder: str, files: Sequence[tuple[str, bytes]]) -> bytes:
+    """Put files in a folder of a ZIP; the same bytes for the same files."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path, data in files:
+            info = zipfile.ZipInfo(f"{folder}/{path}", _DATE)
+            info.compress_type, info.external_attr = zipfile.ZIP_DEFLATED, 0o644 << 16
+            archive.writestr(info, data)
+    return buffer.getvalue()
