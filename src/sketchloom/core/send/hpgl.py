@@ -4,11 +4,12 @@ Only IN, SP, PU, PD and PA are written; a plotter unit is 0.025 mm.
 """
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 
-from sketchloom.core.arrays import Bools, Floats, Ints
-from sketchloom.core.curves.path import points_at
+from sketchloom.core.arrays import Floats, Ints
+from sketchloom.core.curves import Path
 from sketchloom.core.machine import read_hpgl
 from sketchloom.core.send.page import Item, Page
 
@@ -74,29 +75,38 @@ class HpglWriter:
 
 def _lines(item: Item, size: tuple[float, float], turned: bool) -> Iterator[Ints]:
     """Contours as points on the plotter's grid, (N, 2); what shrinks to one point is left out."""
-    for contour, straight in zip(item.path.contours, item.path.straight, strict=True):
-        points = _chords(contour, straight)
-        points = np.column_stack([points[:, 0], size[1] - points[:, 1]])
-        if turned:
-            points = np.column_stack([size[1] - points[:, 1], points[:, 0]])
-        units = np.round(points / _UNIT).astype(np.int64)
-        stays = np.append(True, (np.diff(units, axis=0) != 0).any(1))
-        if stays.sum() > 1:
-            yield units[stays]
+    if not item.path.contours:
+        return
+    points, starts = _chords(item.path)
+    points = np.column_stack([points[:, 0], size[1] - points[:, 1]])
+    if turned:
+        points = np.column_stack([size[1] - points[:, 1], points[:, 0]])
+    units = np.round(points / _UNIT).astype(np.int64)
+    stays = np.append(True, (np.diff(units, axis=0) != 0).any(1))
+    stays[starts[:-1]] = True
+    for low, high in pairwise(starts.tolist()):
+        line = units[low:high][stays[low:high]]
+        if len(line) > 1:
+            yield line
 
 
-def _chords(contour: Floats, straight: Bools) -> Floats:
-    """A contour as points whose chords lie within half a unit of it.
+def _chords(path: Path) -> tuple[Floats, Ints]:
+    """A path as points whose chords lie within half a unit of it, and where each contour begins, and the last ends.
 
     The bound is that of Filip, Magedson and Markot 1986, "Surface algorithms
     using bounds on derivatives": n chords lie within ``max |B''| / (8 n^2)``.
     """
-    control = contour[3 * np.arange(len(straight))[:, None] + np.arange(4)]
+    control, straight = path.segments, np.concatenate(path.straight)
     bend = 6 * np.abs(np.diff(control, n=2, axis=1)).max(1)
     many = np.where(straight, 1, np.ceil(np.sqrt(np.hypot(*bend.T) / (8 * _WITHIN)))).astype(int).clip(1)
-    out = [contour[:1]]
-    for place, count in enumerate(many.tolist()):
-        out.append(
-            control[place, 3:] if count == 1 else points_at(control[[place]], np.arange(1, count + 1) / count)[0]
-        )
-    return np.vstack(out)
+    first = np.cumsum([0, *map(len, path.straight)])[:-1]  # segment that each contour begins with
+    many[first] += 1  # its first point too
+    begin = np.zeros(len(control), bool)
+    begin[first] = True
+    segment = np.repeat(np.arange(len(control)), many)
+    number = np.arange(len(segment)) - np.repeat(np.cumsum(many) - many, many)
+    chords = (many - begin)[segment]
+    t = ((number + ~begin[segment]) / chords)[:, None]
+    s, c = 1 - t, control[segment]
+    points = s**3 * c[:, 0] + 3 * s * s * t * c[:, 1] + 3 * s * t * t * c[:, 2] + t**3 * c[:, 3]
+    return points, np.append(np.searchsorted(segment, first), len(segment))

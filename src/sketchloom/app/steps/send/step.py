@@ -8,12 +8,13 @@ from sketchloom.app.frame import Frame
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.core.job import Result
+from sketchloom.core.send import WRITERS
 
 __all__ = ["SendStep"]
 
 
 class SendStep(Step):
-    """Save the layers as SVG."""
+    """Save the layers as files for cutters."""
 
     key, name, view, needs = "send", "Send", "Layers", ("mended",)
     save_all = Signal()
@@ -33,7 +34,7 @@ class SendStep(Step):
         self.warning.body.addWidget(self.not_ready)
         self.warning.body.addWidget(self.look)
         self.warning.hide()
-        card = self.add(Card("SVG for the cutter"))
+        card = self.add(Card("Files for the cutter"))
         self.what = QLabel()
         self.what.setWordWrap(True)
         card.body.addWidget(self.what)
@@ -45,7 +46,11 @@ class SendStep(Step):
         card.body.addWidget(self.all)
         card.body.addWidget(self.each)
         card.body.addWidget(
-            faded("Each layer is one compound path in its colour, in mm. Every file is read back before it is saved.")
+            faded(
+                f"As {', '.join(writer.name for writer in list(WRITERS.values())[:-1])} or "
+                f"{list(WRITERS.values())[-1].name}: the file's ending says which. Each layer is one compound path in "
+                "its colour, in mm; every file is read back before it is saved."
+            )
         )
         self.sent = faded()
         card.body.addWidget(self.sent)
