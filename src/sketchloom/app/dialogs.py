@@ -1,5 +1,6 @@
 """The window's questions: what to open, where files go, and whether unsaved work may be left."""
 
+import re
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -15,6 +16,8 @@ __all__ = ["Dialogs"]
 
 _SAVE, _DISCARD = QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard
 
+_ENDING = re.compile(r"\(\*(\.[a-z]+)\)")
+"""Of a kind that has one."""
 _PICTURES = (
     "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
 )
@@ -31,12 +34,15 @@ class Dialogs:
         return str(Path(recent[0]).parent) if recent else ""
 
     def _target(self, title: str, ending: str, kinds: str, stem: str = "") -> Path | None:
-        """Ask where a file goes; its name gets the ending if it has none."""
+        """Ask where a file goes; with no ending, or still the one proposed, its name gets that of the chosen kind."""
         suggestion = Path(self._folder()) / f"{stem or self._window.job_name.text()}{ending}"
-        name, _ = QFileDialog.getSaveFileName(self._window, title, str(suggestion), kinds)
+        name, kind = QFileDialog.getSaveFileName(self._window, title, str(suggestion), kinds)
         if not name:
             return None
         path = Path(name)
+        chosen = _ENDING.search(kind or "")
+        if chosen is not None and path.suffix in ("", ending):
+            return path.with_suffix(chosen[1])
         return path if path.suffix else path.with_suffix(ending)
 
     def open(self) -> None:
