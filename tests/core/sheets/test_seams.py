@@ -195,6 +195,14 @@ def test_a_seam_by_hand_that_parts_nothing_is_told_and_does_no_harm(line):
     assert len(laid(WIDE, [], seams=(SeamLine("gone", ((0, 0), (1, 1))),)).idle_seams) == 1
 
 
+def test_a_seam_by_hand_over_a_part_that_fits_is_idle_and_the_others_hold():
+    """The first parts the piece, the second lies on a part that fits by then, the third on nothing."""
+    lines = [(240, -5), (240, 300)], [(100, -5), (100, 300)], [(900, 0), (900, 9)], [(-5, 100), (100, 101)]
+    layout = laid(WIDE, [], seams=by_hand(*lines))
+    assert [seam.by_hand for seam in layout.seams] == [True] and len(parts_of(layout)) == 2
+    assert {one.line[0] for one in layout.idle_seams} == {(1.0, -0.05), (9.0, 0.0), (-0.05, 1.0)}
+
+
 def test_of_several_seams_one_is_moved_and_the_others_stay():
     base, work = shapely.box(0, 0, 1000, 560), Work((cut_of([shapely.box(0, 0, 1000, 560)], INKS[0]),), PLACES)
     before = laid(base, [])
@@ -267,6 +275,14 @@ def test_both_sides_get_the_number_of_their_seam_where_it_is_hidden():
     assert near and all(tops[0].buffer(1e-6).covers(shape) for shape in near if shape.area < 20)
     pens = [run for sheet in layout.sheets for run in sheet.runs if run.group == "pens"]
     assert len(pens) == lines
+
+
+def test_a_number_keeps_to_what_is_hidden_though_that_is_far_from_the_middle():
+    tops = [shapely.box(200, 250, 280, 290)]
+    layout = laid(WIDE, tops, seam_numbers=True, seams=by_hand([(240, -5), (240, 300)]))
+    bodies = [one.item.body for sheet in layout.sheets for one in sheet.laid]
+    drawn = [part.shape for body in bodies for part in body.parts if part.cut.kind == "draw"]
+    assert len(drawn) == 2 and all(tops[0].buffer(0.1).covers(shape) for shape in drawn)
 
 
 def test_what_is_not_to_be_parted_is_left():

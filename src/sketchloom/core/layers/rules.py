@@ -87,8 +87,6 @@ class LayerRule(msgspec.Struct, frozen=True):
     """None goes the stack's way."""
     centre_line: bool = False
     """Whether the centre lines of its strokes are wanted too."""
-    kind: CutKind = "cut"
-    """Cut out, or drawn, scored or engraved on what it lies on."""
     edge: Edge = "both"
     """Where a line round something is cut, which has two edges."""
     name: str = ""
@@ -111,6 +109,8 @@ class LayerRule(msgspec.Struct, frozen=True):
     """That are cut of it besides: of a base they stiffen it."""
     into: str = ""
     """Key of the layer that it is laid together with, as one."""
+    kind: CutKind = "cut"
+    """Cut out, or drawn, scored or engraved on what it lies on."""
 
 
 class OrderWeights(msgspec.Struct, frozen=True):

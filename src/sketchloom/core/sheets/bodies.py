@@ -105,10 +105,10 @@ def sorted_bodies(group: Group, filling: Filling, work: Work, tick: Tick = no_ti
         for piece in larger:
             own = _taken(lines.get(body.layer, []), piece)
             first = 1 + sum(seam.layer == body.layer for seam in out.seams)
-            parts, seams = _seamed(piece, filling, work, [one.points for one in own], first, tick)
+            parts, seams, idle = _seamed(piece, filling, work, [one.points for one in own], first, tick)
             out.fitting.extend(parts)
             out.seams.extend(seams)
-            out.idle.extend(one.of for one in own[sum(seam.by_hand for seam in seams) :])
+            out.idle.extend(own[number].of for number in idle)
             if not parts:
                 out.too_large.append(piece)
         if not larger:
@@ -144,11 +144,14 @@ def _taken(lines: list[_Line], piece: Body) -> list[_Line]:
 
 def _seamed(
     piece: Body, filling: Filling, work: Work, lines: Sequence[tuple[Point, ...]], first: int, tick: Tick
-) -> tuple[list[Body], tuple[Seam, ...]]:
-    """Part a piece that is too large where upper layers hide it; nothing where that is not asked for, or not to be."""
-    settings, part = filling.settings, piece.parts[0]
+) -> tuple[list[Body], tuple[Seam, ...], Sequence[int]]:
+    """Part a piece that is too large where upper layers hide it; nothing where that is not asked for, or not to be.
+
+    Which lines of a hand part nothing is told beside.
+    """
+    settings, part, every = filling.settings, piece.parts[0], range(len(lines))
     if settings.seam == "none" or part.cut.kind != "cut" or part.shape.geom_type != "Polygon":
-        return [], ()
+        return [], (), every
     above = [shape for cut in work.above(piece.layer) for shape in cut.polygons.shapes]
     covered = shapely.union_all(above)
     overlap = settings.seam_overlap + settings.ready.kerf  # the tool takes its width along the seam too
@@ -158,13 +161,13 @@ def _seamed(
     rooms = (sides, sides[::-1]) if 90.0 in turns else (sides,)
     found = parted(Parting(piece.layer, part.shape, covered, _SLIP, rooms, settings.seam, tuple(lines)), tick)
     if found is None:
-        return [], ()
+        return [], (), every
     seams = tuple(seam._replace(number=number) for number, seam in enumerate(found.seams, first))
     bodies = []
     for shape in overlapping(found.parts, seams, overlap):
         strokes = number_strokes(shape, seams, covered) if settings.seam_numbers else []
         bodies += bodies_within(part, shape, piece.parts[1:], strokes)
-    return (bodies, seams) if all(map(filling.fits, bodies)) else ([], ())
+    return (bodies, seams, found.idle) if all(map(filling.fits, bodies)) else ([], (), every)
 
 
 def in_copies(bodies: Bodies, settings: SheetSettings, work: Work) -> list[Item]:

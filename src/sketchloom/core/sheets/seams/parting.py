@@ -70,8 +70,8 @@ class Parted(NamedTuple):
 
     parts: tuple[Any, ...]
     seams: tuple[Seam, ...]
-    idle: int
-    """Lines that a hand laid and that part nothing."""
+    idle: tuple[int, ...]
+    """Which lines of a hand part nothing."""
 
 
 _remembered: dict["Parting", tuple[Parted | None]] = {}
@@ -121,8 +121,8 @@ def _parted(asked: Parting, tick: Tick) -> Parted | None:
     rooms = asked.rooms
     if _least(asked.piece.bounds, rooms) > _MOST_PARTS:
         return None
-    left, seams = _by_hand(asked)
-    idle, done = len(asked.lines) - len(seams), list[Any]()
+    left, seams, idle = _by_hand(asked)
+    done = list[Any]()
     sure = shapely.buffer(asked.covered, -asked.slip)
     while left:
         tick(0.0)
@@ -135,13 +135,16 @@ def _parted(asked: Parting, tick: Tick) -> Parted | None:
             return None
         seams.append(best.seam)
         left += best.sides
-    return Parted(tuple(done), tuple(seams), idle)
+    return Parted(tuple(done), tuple(seams), tuple(idle))
 
 
-def _by_hand(asked: Parting) -> tuple[list[Any], list[Seam]]:
-    """What the lines of a hand part a piece into: each the part that most of it lies on, if that is too large."""
-    left, seams = [asked.piece], list[Seam]()
-    for points in asked.lines:
+def _by_hand(asked: Parting) -> tuple[list[Any], list[Seam], list[int]]:
+    """What the lines of a hand part a piece into, each the part that most of it lies on if that is too large.
+
+    With the seams, and which lines part nothing.
+    """
+    left, seams, idle = [asked.piece], list[Seam](), list(range(len(asked.lines)))
+    for number, points in enumerate(asked.lines):
         line = np.array(points)
         whole = shapely.linestrings(line)
         over = [shapely.length(shapely.intersection(whole, part)) for part in left]
@@ -158,7 +161,8 @@ def _by_hand(asked: Parting) -> tuple[list[Any], list[Seam]]:
             length, seen = shapely.length(shapely.intersection(shapely.linestrings(line), shapes)).tolist()
             seams.append(Seam(asked.layer, line, length, seen, by_hand=True))
             left[place : place + 1] = sides
-    return left, seams
+            idle.remove(number)
+    return left, seams, idle
 
 
 def _run_on(line: Floats, part: Any) -> Floats:
