@@ -190,6 +190,12 @@ def test_hpgl_is_turned_only_if_asked_and_knows_few_instructions():
         == {"IN", "SP", "PU", "PD"}  # fmt: skip
 
 
+def test_twelve_layers_have_twelve_pens():
+    cuts = [dataclasses.replace(cut_of([shapely.box(9 * n, 1, 9 * n + 8, 8)]), key=f"#{n:06x}") for n in range(12)]
+    data = written(WRITERS[".hpgl"], page_of_layers(CutStack(tuple(cuts), (110.0, 10.0))))
+    assert [one.pen for one in read_hpgl(data)] == list(range(1, 13))
+
+
 def test_the_reader_of_hpgl_follows_pens_and_refuses_what_it_does_not_know():
     data = b"IN;SP2;PU10,20;PD30,20,30,40;PU;SP1;PA5,5;PD;PA9,5;PU0,0;SP0;"
     assert read_hpgl(data) == (Drawn(2, ((10, 20), (30, 20), (30, 40))), Drawn(1, ((5, 5), (9, 5))))

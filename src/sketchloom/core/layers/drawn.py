@@ -36,15 +36,20 @@ def on_others(
     faces = np.isin(grouping.of_face, np.flatnonzero(drawn))
     for height in cut:  # what is drawn hides nothing
         shown[height] = (shown[height] & ~faces) | sets[height]
-    part, lengths = parts_of(planar, faces), np.diff(planar.offset)
-    for number in range(int(part.max(initial=-1)) + 1):
-        own = part == number
-        if any(sets[height][own].all() for height in cut):
-            continue
-        edge = own[planar.left] != own[planar.right]
-        beside = np.where(own[planar.left], planar.right, planar.left)[edge]
-        shared = [int(lengths[edge][sets[height][beside]].sum()) for height in cut]
-        if max(shared, default=0):
-            height = cut[int(np.argmax(shared))]
-            sets[height], shown[height] = sets[height] | own, shown[height] | own
+    part = parts_of(planar, faces)
+    many = int(part.max(initial=-1)) + 1
+    if not cut or not many:
+        return sets, shown
+    lying = np.zeros(many, bool)
+    for height in cut:
+        lying |= np.bincount(part[faces & ~sets[height]], minlength=many) == 0
+    edge = faces[planar.left] != faces[planar.right]
+    own = np.where(faces[planar.left], planar.left, planar.right)[edge]
+    beside = np.where(faces[planar.left], planar.right, planar.left)[edge]
+    length = np.diff(planar.offset)[edge]
+    shared = np.array([np.bincount(part[own], length * sets[height][beside], many) for height in cut])
+    bears = np.where(~lying & (shared.max(0) > 0), shared.argmax(0), -1)
+    for place, height in enumerate(cut):
+        taken = faces & (bears[part] == place)
+        sets[height], shown[height] = sets[height] | taken, shown[height] | taken
     return sets, shown

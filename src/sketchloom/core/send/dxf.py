@@ -13,6 +13,7 @@ import numpy as np
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.send.page import Item, Page
+from sketchloom.core.units import FINEST
 
 __all__ = ["DxfWriter"]
 
@@ -95,7 +96,7 @@ def _named(page: Page) -> Iterator[tuple[Item, str]]:
 
 
 def _up(contour: Floats, height: float) -> Floats:
-    return np.column_stack([contour[:, 0], height - contour[:, 1]])
+    return np.asarray(np.round(np.column_stack([contour[:, 0], height - contour[:, 1]]), FINEST) + 0.0)
 
 
 def _knots(many: int) -> list[float]:

@@ -19,8 +19,6 @@ _UNIT = 0.025
 """mm"""
 _WITHIN = _UNIT / 2
 """mm that a chord may lie beside its curve."""
-_MOST_PENS = 8
-"""That readers surely know; further layers begin anew with the first."""
 _AT_ONCE = 200
 """Points of one instruction, so that no line grows too long for a cutter's buffer."""
 
@@ -70,7 +68,7 @@ class HpglWriter:
         known: dict[tuple[str, str], int] = {}
         for item in page.items:
             key = item.layer or item.id, item.group
-            yield known.setdefault(key, len(known) % _MOST_PENS + 1), item
+            yield known.setdefault(key, len(known) + 1), item
 
 
 def _lines(item: Item, size: tuple[float, float], turned: bool) -> Iterator[Ints]:

@@ -41,10 +41,10 @@ class Bodies(NamedTuple):
 def _one_by_one(body: Body, work: Work) -> list[Body]:
     """Give the pieces of a body, each with what is drawn on it, then its lines; marks are left out."""
     solids = [part for part in body.parts if part.cut.kind == "cut" and not part.role]
-    piece = {id(one.part): one.piece for one in work.lying}
+    piece, known = {id(one.part): one.piece for one in work.lying}, {id(part) for part in solids}
     rows = [[part] for part in solids]
     for part in body.parts:
-        if part.role or any(part is one for one in solids):
+        if part.role or id(part) in known:
             continue
         if id(part) in piece and solids:
             rows[piece[id(part)] if len(solids) > 1 else 0].append(part)
