@@ -70,7 +70,9 @@ def badge(window: Window) -> None:
                 check_small(window)
             elif step.key == "sheets" and look == "light":
                 sheets_nested(window)
-            elif step.key != "prepare" and (look == "light" or step.key == "separate"):
+            elif step.key == "sheets":
+                sheets_parted(window)
+            elif step.key != "prepare" and look == "light":
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
         layers_apart(window, look)
@@ -107,6 +109,23 @@ def sheets_nested(window: Window) -> None:
     step.way.slide.setValue(480)
     shot(window, "8-sheets-light")
     step.way.shown.click()
+    window.model.undo()
+    settle(window)
+
+
+def sheets_parted(window: Window) -> None:
+    """The badge as a sign of 19 inches, carried, whose seams are in hand."""
+    step = window.by_key["sheets"]
+    window.model.change("Sign", "finish", width=19 * 25.4, height=None)
+    window.model.change("Way of building", "layers", build="carried")
+    settle(window)
+    wait(lambda: step.layouts.layout is not None)
+    step.open_card(step.seams)
+    step.draw_with("seams")
+    window.canvas.working.choose(0)
+    shot(window, "8-seams-dark")
+    step.draw_with("lay")
+    window.model.undo()
     window.model.undo()
     settle(window)
 
