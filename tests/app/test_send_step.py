@@ -1,10 +1,13 @@
 """Send in the real window: every format that the dialog offers is written and reads back."""
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
-from sketchloom.core.send import WRITERS, page_of_layers
+from sketchloom.core.job import sheet_names
+from sketchloom.core.send import WRITERS, names_of, page_of_layers, page_of_sheet
+from tests.conftest import FOUR_INKS, draw
 
 
 @pytest.fixture
@@ -39,3 +42,75 @@ def test_one_file_a_layer(at_send, qtbot, tmp_path, monkeypatch):
     qtbot.mouseClick(at_send.by_key["send"].each, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(list(tmp_path.glob("fair-layer-*.dxf"))) == 5)
     assert not (tmp_path / "fair.dxf").exists()
+
+
+def test_layers_and_sheets_go_to_a_folder_in_several_formats_and_there_again(at_send, qtbot, tmp_path, monkeypatch):
+    window, card = at_send, at_send.by_key["send"].folder
+    card.fold(False)
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
+    assert card.names.text() == "fair-badge.svg" and not card.repeat.isVisible()
+    for box in (card.formats["dxf"], card.formats["hpgl"], card.each, card.zip):
+        qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+    assert card.aside.text() == "19 files" and "and 11 more" in card.names.text()
+    qtbot.mouseClick(card.send, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: (tmp_path / "fair-badge.zip").exists() and "19 files" in window.model.sent)
+    first = {path.name: path.read_bytes() for path in tmp_path.iterdir()}
+    assert len(first) == 19 and set(card.names.text().splitlines()[:-1]) < set(first)
+    for path in tmp_path.iterdir():
+        path.unlink()
+    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: {path.name: path.read_bytes() for path in tmp_path.iterdir()} == first)
+    card.what.setCurrentIndex(1)
+    card.what.activated.emit(1)
+    qtbot.waitUntil(lambda: window.by_key["sheets"].layouts.layout is not None)
+    qtbot.waitUntil(lambda: "sheet-1-" in card.names.text())
+    assert not card.each.isEnabled()
+    names = card.names.text().splitlines()
+    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: all((tmp_path / name).exists() for name in names if "more" not in name))
+    for box in card.formats.values():
+        box.setChecked(False)
+    card.what.activated.emit(1)
+    assert not card.send.isEnabled() and card.names.text() == "Choose a format."
+
+
+def test_a_makers_road_from_a_picture_to_files_of_every_format(window, settled, qtbot, tmp_path, monkeypatch):
+    """Open, tidy, layers, check, sheets, send; each file reads back as the layers and sheets that are shown."""
+    picture = tmp_path / "plant pot.png"
+    Image.fromarray(draw(FOUR_INKS, 300).rgba).save(picture)
+    window.open(picture)
+    qtbot.waitUntil(lambda: window.model.job is not None and window.model.job.name == "Plant pot")
+    settled(window)
+    window.model.change("Finished size", "finish", width=90.0, height=None)
+    window.model.change("Least piece", "tidy", least_area=1.0)
+    window.model.change("Way of building", "layers", build="carried")
+    window.by_key["sheets"].change("Sheet", size=(150.0, 120.0), nested=True)
+    settled(window)
+    for key in ("tidy", "layers", "check", "sheets", "send"):
+        window.show_step(key)
+        settled(window)
+    layouts = window.by_key["sheets"].layouts
+    qtbot.waitUntil(lambda: layouts.layout is not None)
+    out = tmp_path / "out"
+    out.mkdir()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(out))
+    card = window.by_key["send"].folder
+    card.fold(False)
+    for form, box in card.formats.items():
+        if not box.isChecked():
+            qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+        assert card.formats[form].isChecked()
+    qtbot.mouseClick(card.send, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(list(out.iterdir())) == len(WRITERS))
+    page = page_of_layers(window.model.result.stack.cuts, None, "Plant pot")
+    for ending, writer in WRITERS.items():
+        assert writer.is_right((out / f"plant-pot{ending}").read_bytes(), page)
+    card.what.setCurrentIndex(1)
+    card.what.activated.emit(1)
+    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    sheets = layouts.layout.sheets
+    qtbot.waitUntil(lambda: len(list(out.iterdir())) == len(WRITERS) * (1 + len(sheets)))
+    ids = names_of(layouts.work.every)
+    for stem, sheet in zip(sheet_names(layouts.layout), sheets, strict=True):
+        for ending, writer in WRITERS.items():
+            assert writer.is_right((out / f"{stem}{ending}").read_bytes(), page_of_sheet(sheet, ids))

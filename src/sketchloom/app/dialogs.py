@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 from sketchloom.app.frame import Frame
 from sketchloom.app.held import Held
 from sketchloom.app.steps.check.file import FileCard
+from sketchloom.app.steps.send.folder import FolderCard
 from sketchloom.core.send import SVG, WRITERS
 from sketchloom.core.sheets import Guest
 
@@ -66,6 +67,13 @@ class Dialogs:
             self._window.say(f"{path.name}: layers are written as {', '.join(WRITERS)}; let its name end so.")
         elif path is not None:
             self._window.model.send(path, each)
+
+    def send_all(self, card: FolderCard, guests: tuple[Guest, ...]) -> None:
+        """Choose the folder that all formats go to, and send them."""
+        name = QFileDialog.getExistingDirectory(self._window, "Send to a folder", self._folder())
+        if name:
+            self._window.model.send_all(Path(name), card.settings, card.zip.isChecked(), guests)
+            card.sent_to(Path(name))
 
     def save_assembly(self) -> None:
         """Choose where the assembly picture goes, and save it."""

@@ -12,11 +12,14 @@ from sketchloom.core.job import (
     Pipeline,
     Recipe,
     Result,
+    SendSettings,
     preview_of,
     print_and_cut,
+    sent_files,
     sheet_names,
     work_of,
     write_job,
+    zipped,
 )
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import (
@@ -27,6 +30,7 @@ from sketchloom.core.send import (
     files_of,
     names_of,
     page_of_sheet,
+    plain_name,
     write_all,
     written,
 )
@@ -103,6 +107,32 @@ class JobFiles:
             self.result_ready.emit()
 
         self._write(files, done, ("palette", "sheets"))
+
+    def send_all(self, folder: Path, settings: SendSettings, zip_too: bool, guests: Sequence[Guest] = ()) -> None:
+        """Write layers or sheets in all formats that are asked for into a folder, and all in one ZIP if asked."""
+        name = self.current.job.name if self.current is not None else ""
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            laid = None
+            if settings.of == "sheets":
+                work = work_of(result, guests)
+                layout = lay_out(work, result.recipe.sheets) if guests else result.layout
+                forbidden = why_not(layout, result.recipe.sheets.cutter)
+                if forbidden:
+                    raise ArgumentError(forbidden)
+                laid = layout, work
+            sent = [(one.path, one.data) for one in sent_files(name, result.stack, laid, settings, progress)]
+            if zip_too:
+                plain = plain_name(name) or "layers"
+                sent.append((f"{plain}.zip", zipped(plain, sent)))
+            return {folder / path: data for path, data in sent}
+
+        def done(names: list[str]) -> None:
+            self.sent = f"{len(names)} file{'s' * (len(names) != 1)} in {folder}"
+            self.said.emit(f"Saved {self.sent}.")
+            self.result_ready.emit()
+
+        self._write(files, done, ("palette", "sheets") if settings.of == "sheets" else None)
 
     def send(self, path: Path, each: bool) -> None:
         """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""

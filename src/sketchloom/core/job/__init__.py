@@ -29,7 +29,7 @@ from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
-from sketchloom.core.job.sending import FORMATS, SendSettings, Sent, send_report, sent_files, zipped
+from sketchloom.core.job.sending import FORMATS, SendSettings, Sent, send_report, sent_files, sent_names, zipped
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
@@ -82,6 +82,7 @@ __all__ = [
     "report_of",
     "send_report",
     "sent_files",
+    "sent_names",
     "set_aside",
     "sheet_names",
     "sheet_report",

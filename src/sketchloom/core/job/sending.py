@@ -23,7 +23,7 @@ from sketchloom.core.send import (
 )
 from sketchloom.core.sheets import Layout, Work
 
-__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "zipped"]
+__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "sent_names", "zipped"]
 
 FORMATS = tuple(ending.removeprefix(".") for ending in WRITERS)
 _DATE = (1980, 1, 1, 0, 0, 0)
@@ -103,6 +103,21 @@ def _writer(form: str, settings: SendSettings) -> Writer:
     return own.get(form) or WRITERS[f".{form}"]
 
 
+def sent_names(name: str, stack: LayerStack, layout: Layout | None, settings: SendSettings) -> tuple[str, ...]:
+    """Names of all files that would be sent."""
+    if settings.of == "sheets":
+        stems = sheet_names(layout) if layout is not None else ()
+    else:
+        stems = _layer_names(name, stack, settings.each)
+    return tuple(f"{stem}.{form}" for form in settings.formats for stem in stems)
+
+
+def _layer_names(name: str, stack: LayerStack, each: bool) -> tuple[str, ...]:
+    """Names of files of layers, without an ending: that of the job, then a number and a name a layer."""
+    own = [f"{number}-{plain_name(cut.name) or 'layer'}" for number, cut in enumerate(stack.cuts.cuts, 1)]
+    return (plain_name(name) or "layers", *(own if each else ()))
+
+
 def _pages(
     name: str, stack: LayerStack, laid: tuple[Layout, Work] | None, settings: SendSettings
 ) -> list[tuple[str, Page]]:
@@ -112,21 +127,13 @@ def _pages(
             raise ArgumentError("There are no sheets to send; lay the layers on sheets first.")
         layout, work = laid
         ids = names_of(work.every)
-        pages = [
-            (file, page_of_sheet(sheet, ids)) for file, sheet in zip(sheet_names(layout), layout.sheets, strict=True)
-        ]
+        stems, pages = sheet_names(layout), [page_of_sheet(sheet, ids) for sheet in layout.sheets]
     else:
-        cuts = stack.cuts
-        pages = [(plain_name(name) or "layers", page_of_layers(cuts, None, name, settings.by_piece))]
+        cuts, stems = stack.cuts, _layer_names(name, stack, settings.each)
+        pages = [page_of_layers(cuts, None, name, settings.by_piece)]
         if settings.each:
-            pages += [
-                (
-                    f"{number}-{plain_name(cut.name) or 'layer'}",
-                    page_of_layers(cuts, [cut], cut.name, settings.by_piece),
-                )
-                for number, cut in enumerate(cuts.cuts, 1)
-            ]
-    return [(file, page.as_outlines()) for file, page in pages] if settings.outlines else pages
+            pages += [page_of_layers(cuts, [cut], cut.name, settings.by_piece) for cut in cuts.cuts]
+    return [(stem, page.as_outlines() if settings.outlines else page) for stem, page in zip(stems, pages, strict=True)]
 
 
 def send_report(files: Sequence[Sent]) -> dict[str, Any]:

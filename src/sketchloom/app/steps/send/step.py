@@ -1,5 +1,7 @@
 """The Send step: files for the cutter."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QPushButton
 
@@ -7,8 +9,10 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.frame import Frame
 from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
+from sketchloom.app.steps.send.folder import FolderCard
 from sketchloom.core.job import Result
 from sketchloom.core.send import WRITERS
+from sketchloom.core.sheets import Guest, Layout
 
 __all__ = ["SendStep"]
 
@@ -25,6 +29,7 @@ class SendStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
+        self._layout: Callable[[], Layout | None] = lambda: None
         self.warning = self.add(Card("Look before you cut"))
         self.not_ready = QLabel()
         self.not_ready.setWordWrap(True)
@@ -54,6 +59,8 @@ class SendStep(Step):
         )
         self.sent = faded()
         card.body.addWidget(self.sent)
+        self.folder = FolderCard()
+        self.add(self.folder, folded=True)
         picture = self.add(Card("Assembly picture"))
         picture.body.addWidget(faded("The layers lifted apart, numbered in the order in which they are laid."))
         self.assembly = QPushButton("Save the assembly picture…")
@@ -81,7 +88,23 @@ class SendStep(Step):
         self.save_each.connect(lambda: frame.dialogs.send(True))
         self.save_job.connect(frame.dialogs.save_job_as)
         self.save_assembly.connect(frame.dialogs.save_assembly)
+        sheets = frame.by_key["sheets"].layouts
+        self._layout = lambda: sheets.layout
+        sheets.changed.connect(self._show_folder)
+        guests = lambda: sheets.work.guests if sheets.work is not None else ()  # noqa: E731
+        self.folder.asked.connect(lambda: frame.dialogs.send_all(self.folder, guests()))
+        self.folder.again.connect(lambda: self._again(guests()))
         self.look_at_check.connect(lambda: frame.show_step("check"))
+
+    def _again(self, guests: tuple[Guest, ...]) -> None:
+        """Send once more to where the last send went."""
+        if self.folder.folder is not None:
+            self.model.send_all(self.folder.folder, self.folder.settings, self.folder.zip.isChecked(), guests)
+
+    def _show_folder(self) -> None:
+        job, result = self.model.job, self.model.result
+        if job is not None and result is not None and result.has("mended"):
+            self.folder.show_job(job.name, result, self._layout())
 
     def show_warning(self, sentence: str, known: bool = True) -> None:
         """Say what spoils the cut, or that it is not `known` yet; nothing where the sentence is empty."""
@@ -103,6 +126,7 @@ class SendStep(Step):
                         (result.finished.size, result.stack.size))  # fmt: skip
         size = f"{design} {unit}" if design == page else f"design {design} {unit} on a page of {page} {unit}"
         self.what.setText(f"{count} layer{'s' * (count != 1)}, {size}{left}")
+        self._show_folder()
         self.sent.setText(f"Saved: {self.model.sent}" if self.model.sent else "")
         self.sent.setVisible(bool(self.model.sent))
 
