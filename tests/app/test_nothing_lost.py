@@ -426,7 +426,7 @@ def test_the_totals_stay_in_sight_and_compare_with_their_own_job(window, qtbot, 
 
 
 def test_layers_are_sent_in_a_format_that_the_name_says_or_not_at_all(opened, qtbot, settled, tmp_path, monkeypatch):
-    for name, there in (("plate.png", False), ("plate", True), ("other.SVG", True)):
+    for name, there in (("plate.bmp", False), ("plate", True), ("other.SVG", True)):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, name=name: (str(tmp_path / name), ""))
         opened.dialogs.send(False)
         idle(qtbot, opened)

@@ -127,7 +127,7 @@ def test_an_ink_is_built_by_its_key(png, tmp_path):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (["trace", "harvest_plate.png", "-o", "a.png"], ".svg"),
+        (["trace", "harvest_plate.png", "-o", "a.bmp"], ".svg"),
         (["trace", "harvest_plate.png"], "Nothing would be written"),
         (["trace", "harvest_plate.png", "--each", "--save-job", "a.loom"], "-o OUT.svg"),
         (["trace", "harvest_plate.png", "--save-job", "a.zip"], ".loom"),

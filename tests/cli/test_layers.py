@@ -14,6 +14,7 @@ from sketchloom.cli.main import main
 from sketchloom.core.job import Pipeline, read_job
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
+from sketchloom.core.send import page_of_layers
 from sketchloom.core.stock import GENERIC, STOCKS, Stock
 from tests.conftest import FOUR_INKS, draw
 
@@ -37,7 +38,8 @@ def trace(png, tmp_path):
         picture = load_picture(png.read_bytes(), png.name)
         warm = Pipeline()
         for pipeline in (Pipeline(0), warm, warm):  # the job gives the same bytes, cold and warm
-            assert WRITER.write(pipeline.run(picture, read_job(job).recipe).stack.cuts) == out.read_bytes()
+            made = pipeline.run(picture, read_job(job).recipe).stack
+            assert WRITER.write(page_of_layers(made.cuts)) == out.read_bytes()
         return told, polygons(out)
 
     return run

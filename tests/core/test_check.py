@@ -34,6 +34,7 @@ from sketchloom.core.job import Pipeline, Recipe, decode_recipe, encode_recipe, 
 from sketchloom.core.layers import Beside, FillWindow, LayerRule, RoundNotch, TakePiece, WidenAlong
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import SVG as WRITER
+from sketchloom.core.send import page_of_layers
 from sketchloom.core.stock import GENERIC, find_stock
 from tests.conftest import draw, picture_of, render, tries
 from tests.drawn import MISSES, NO_STOCK, SHOWN, svg
@@ -328,8 +329,9 @@ def test_mends_and_limits_come_back_from_a_job_and_give_the_same_bytes():
                                                  result.checked.findings).fixes)  # fmt: skip
     assert mended.checks.mends and again(mended) == mended
     warm = pipeline.run(picture, mended)
-    assert WRITER.write(warm.stack.cuts) == WRITER.write(Pipeline(0).run(picture, again(mended)).stack.cuts)
-    assert WRITER.write(warm.stack.cuts) != WRITER.write(result.stack.cuts)
+    cold = Pipeline(0).run(picture, again(mended))
+    assert WRITER.write(page_of_layers(warm.stack.cuts)) == WRITER.write(page_of_layers(cold.stack.cuts))
+    assert WRITER.write(page_of_layers(warm.stack.cuts)) != WRITER.write(page_of_layers(result.stack.cuts))
     after = pipeline.run(picture, mended, names=("checked",)).checked
     assert after.findings == () and after.ready
 
@@ -348,7 +350,7 @@ def test_a_mend_that_finds_nothing_is_listed_and_harms_nothing():
     recipe = result.recipe.with_("checks", mends=lost)
     after = Pipeline().run(picture_of(render(svg(SHOWN["neck"]), 1200)), recipe)
     assert after.lost_mends == (0, 1)
-    assert WRITER.write(after.stack.cuts) == WRITER.write(result.stack.cuts)
+    assert WRITER.write(page_of_layers(after.stack.cuts)) == WRITER.write(page_of_layers(result.stack.cuts))
 
 
 def test_a_finding_left_so_stays_aside_until_its_place_changes():
@@ -554,7 +556,7 @@ def test_what_is_mended_in_a_file_is_found_mended_when_it_is_read_back(seed):
     done = mend_all(subject, found, found)
     stack = stack_of(done.subject)
     assert all(layer.area > 0 for layer in stack.cuts)
-    again = find_all(subject_of(read_svg(WRITER.write(stack), "b.svg"), None, (), Memory.new()))
+    again = find_all(subject_of(read_svg(WRITER.write(page_of_layers(stack)), "b.svg"), None, (), Memory.new()))
     assert Counter(one.kind for one in again) == Counter(one.kind for one in done.findings)
     assert len(again) < len(found)
 
