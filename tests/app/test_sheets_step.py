@@ -598,3 +598,19 @@ def test_sheets_that_are_laid_anew_under_the_hand(at_sheets, laid, qtbot, gone):
     laid(window)
     moved = any(placed.layer == one.item.body.layer for placed in window.model.recipe.sheets.placements)
     assert moved is not gone and step.scene.lifted is None
+
+
+def test_an_undo_while_a_seam_is_dragged_leaves_nothing_in_hand(at_sheets, laid, qtbot):
+    window, step = at_sheets, at_sheets.by_key["sheets"]
+    window.model.change("Finished size", "finish", width=330.0, height=None)
+    assert laid(window).seams
+    step.draw_with("seams")
+    tool, canvas = window.canvas.working, window.canvas
+    at = tool._line(0)[0].toPoint()
+    qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseMove(canvas, at + QPoint(20, 20))
+    window.model.undo()
+    assert not laid(window).seams
+    before = window.model.recipe
+    qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=at + QPoint(20, 20))
+    assert window.model.recipe == before and tool._by.isNull()

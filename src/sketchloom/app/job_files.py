@@ -34,7 +34,7 @@ from sketchloom.core.send import (
     write_all,
     written,
 )
-from sketchloom.core.sheets import Guest, lay_out, why_not
+from sketchloom.core.sheets import Guest, Layout, Work, lay_out, why_not
 
 __all__ = ["JobFiles"]
 
@@ -89,11 +89,7 @@ class JobFiles:
         """Write one file a sheet into a folder; the work of guests lies on them too."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            work, settings = work_of(result, guests), result.recipe.sheets
-            layout = lay_out(work, settings, lambda done: progress("sheets", done)) if guests else result.layout
-            forbidden = why_not(layout, settings.cutter)
-            if forbidden:
-                raise ArgumentError(forbidden)
+            layout, work = _laid(result, guests, progress)
             names, ids = sheet_names(layout), names_of(work.every)
             return {
                 folder / f"{name}.svg": written(SVG, page_of_sheet(sheet, ids))
@@ -115,12 +111,7 @@ class JobFiles:
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             laid = None
             if settings.of == "sheets":
-                work = work_of(result, guests)
-                layout = lay_out(work, result.recipe.sheets) if guests else result.layout
-                forbidden = why_not(layout, result.recipe.sheets.cutter)
-                if forbidden:
-                    raise ArgumentError(forbidden)
-                laid = layout, work
+                laid = _laid(result, guests, progress)
             sent = [(one.path, one.data) for one in sent_files(name, result.stack, laid, settings, progress)]
             if zip_too:
                 plain = plain_name(name) or "layers"
@@ -195,3 +186,13 @@ class JobFiles:
             then()
 
         self.runner.enqueue(work, done, "send", must=True)
+
+
+def _laid(result: Result, guests: Sequence[Guest], progress: Progress) -> tuple[Layout, Work]:
+    """Give the sheets with what lies on them, that of guests too; raises ArgumentError where they must not be cut."""
+    work, settings = work_of(result, guests), result.recipe.sheets
+    layout = lay_out(work, settings, lambda done: progress("sheets", done)) if guests else result.layout
+    forbidden = why_not(layout, settings.cutter)
+    if forbidden:
+        raise ArgumentError(forbidden)
+    return layout, work

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QPolygonF
 
 from sketchloom.app.canvas.tools.base import ARROWS, ENTER, STEP, Tool
@@ -50,7 +50,6 @@ class SeamTool(Tool):
         "Drag a seam, or one of its points. A double click gives it a bend, Delete takes one out; "
         "Tab goes to the next, arrows move it, Enter lays it there."
     )
-    chosen_changed = Signal()
 
     def __init__(self, seams: Callable[[], Sequence[SeamAt]]) -> None:
         super().__init__()
@@ -64,7 +63,6 @@ class SeamTool(Tool):
     def choose(self, place: int) -> None:
         """Take a seam in hand."""
         self.chosen, self._point, self._by = place, _WHOLE, QPointF(0, 0)
-        self.chosen_changed.emit()
         if self.canvas is not None:
             self.canvas.update()
 
@@ -72,9 +70,9 @@ class SeamTool(Tool):
         """Points of a seam on the canvas, with what a hand moved of it."""
         points = [self.canvas.widget_point(at) for at in self._seams()[place].line]
         if place == self.chosen and not self._by.isNull():
-            moved = range(len(points)) if self._point == _WHOLE else (self._point,)
-            for at in moved:
-                points[at] = points[at] + self._by
+            points = [
+                point + self._by if self._point in (_WHOLE, number) else point for number, point in enumerate(points)
+            ]
         return points
 
     def _nearest(self, at: QPointF) -> tuple[int, int, float]:
@@ -108,7 +106,8 @@ class SeamTool(Tool):
     def release(self, at: QPointF) -> None:
         """Let go."""
         super().release(at)
-        if self._held and self._by.manhattanLength() >= _LEAST:
+        there = 0 <= self.chosen < len(self._seams())  # an undo may have taken it meanwhile
+        if self._held and there and self._by.manhattanLength() >= _LEAST:
             self._give(self._line(self.chosen))
         self._held, self._from, self._by = False, None, QPointF(0, 0)
 
