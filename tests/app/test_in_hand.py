@@ -25,13 +25,13 @@ from PySide6.QtWidgets import (
 )
 
 from sketchloom.app.fields import Elided, Field
-from sketchloom.app.measures import area_words, in_words
 from sketchloom.app.settings import load_settings
 from sketchloom.app.tab_order import stops_of
 from sketchloom.app.theme.style import font
 from sketchloom.app.thing_menu import thing_menu
 from sketchloom.app.window import Window
 from sketchloom.core.job import read_job
+from sketchloom.core.measures import area_words, in_words
 from sketchloom.core.picture import Crop, Sharpen, Stroke, Turn
 from sketchloom.core.send import SVG, page_of_layers
 from sketchloom.core.stock import Stock

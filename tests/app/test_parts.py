@@ -11,7 +11,6 @@ from sketchloom.app.canvas.shapes import painter_paths
 from sketchloom.app.fields import LogSlider, gesture_id
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
-from sketchloom.app.measures import in_unit
 from sketchloom.app.runner import Runner
 from sketchloom.app.settings import Settings, load_settings, save_settings
 from sketchloom.app.start import make_application
@@ -20,6 +19,7 @@ from sketchloom.app.warp import LEFT, ROOM, StepState, Warp
 from sketchloom.core.curves import Path
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import STEP_OF_STAGE, Pipeline, Recipe
+from sketchloom.core.measures import in_unit
 from tests.conftest import FOUR_INKS, draw
 
 

@@ -9,14 +9,13 @@ import pytest
 from fontTools.pens.areaPen import AreaPen
 
 import sketchloom.core.send.files as files
-from sketchloom.core.curves import Path
+from sketchloom.core.curves import OutlinePen, Path
 from sketchloom.core.cut import Cut
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.palette import Ink
 from sketchloom.core.send import SVG, WRITERS, files_of, names_of, settle_all, write_all, write_whole
-from sketchloom.core.send.lettering import OutlinePen
 from tests.conftest import FOUR_INKS, check_svg, draw, svg_text
 
 

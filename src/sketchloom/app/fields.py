@@ -19,9 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from sketchloom.app.controls import Slide
-from sketchloom.app.measures import length_words
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.measures import length_words
 from sketchloom.core.units import MM_PER_INCH, parse_area, parse_length
 
 __all__ = ["AreaField", "Card", "CountSlider", "Elided", "Field", "LengthField", "LogSlider", "faded", "gesture_id"]

@@ -21,12 +21,11 @@ from sketchloom.core.job import (
     write_job,
     zipped,
 )
+from sketchloom.core.paper import assembly_file
 from sketchloom.core.picture import Picture
 from sketchloom.core.send import (
     SVG,
     WRITERS,
-    assembly_png,
-    assembly_svg,
     files_of,
     names_of,
     page_of_sheet,
@@ -80,8 +79,7 @@ class JobFiles:
         """Draw the layers lifted apart and numbered; the ending says whether as PNG or as SVG."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            draw = assembly_svg if path.suffix.lower() == ".svg" else assembly_png
-            return {path: draw(result.stack, result.recipe.look.behind)}
+            return {path: assembly_file(result.stack, result.recipe.look.behind, path.suffix.lower())}
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 

@@ -15,17 +15,21 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import (
     FORMATS,
     Job,
+    Papers,
     Pipeline,
     SendSettings,
     job_bytes,
+    papers_of,
     preview_of,
     send_report,
     sent_files,
     work_of,
     zipped,
 )
+from sketchloom.core.paper import PAPERS, Paper
 from sketchloom.core.send import SVG, make_folder, page_of_layers, plain_name, settle_all, write_all
 from sketchloom.core.sheets import why_not
+from sketchloom.core.stock import PRESETS
 
 __all__ = ["send_command"]
 
@@ -44,6 +48,12 @@ _FILE = click.Path(path_type=Path)
 @click.option("--by-piece", is_flag=True, help="One path a piece instead of one a layer.")
 @click.option("--png-dpi", type=click.FloatRange(1, 10_000), default=300.0, help="Of a PNG. [default: 300]")
 @click.option("--turn-page", is_flag=True, help="Turn the page of HP-GL a quarter.")
+@click.option("--job-sheet", is_flag=True, help="Also a sheet of paper that goes with the job, as PDF.")
+@click.option(
+    "--paper", type=click.Choice(list(PAPERS)), default="a4", help="Of the job sheet and strip. [default: a4]"
+)
+@click.option("--strip", is_flag=True, help="Also the stack as it grows, a picture a layer, as PNG and PDF.")
+@click.option("--test-cut", is_flag=True, help="Also a figure of half an inch for each stock, to cut first.")
 @click.option("--zip", "zip_too", is_flag=True, help="Also all files in one ZIP.")
 @click.option("--report", type=_FILE, metavar="FILE.json", help="Write here what was written, and what read it back.")
 @click.option(
@@ -63,6 +73,10 @@ def send_command(
     by_piece: bool,
     png_dpi: float,
     turn_page: bool,
+    job_sheet: bool,
+    paper: Paper,
+    strip: bool,
+    test_cut: bool,
     zip_too: bool,
     report: Path | None,
     recipe: Path | None,
@@ -86,17 +100,24 @@ def send_command(
     opened = open_source(source, page_number, dpi)
     pipeline = Pipeline()
     chosen = with_sheets(settings_for(opened, recipe, flags, pipeline), flags).check()
-    names = ("palette", "mended", "sheets") if of == "sheets" else ("palette", "mended")
+    names = [
+        "palette",
+        "mended",
+        *(["sheets"] if of == "sheets" or job_sheet else []),
+        *(["checked"] if job_sheet else []),
+    ]
     result = pipeline.run(opened.picture, chosen, names=names)
     check_placed(opened.file_name, chosen.prepare, result.prepared)
     check_road(result, flags)
     laid = None
-    if of == "sheets":
+    if of == "sheets" or job_sheet:
         laid = result.layout, work_of(result, [])
         forbidden = why_not(result.layout, chosen.sheets.cutter)
         if forbidden:
             raise ArgumentError(forbidden)
     sent = sent_files(opened.name, result.stack, laid, settings) if settings.formats or "loom" not in asked else ()
+    papers = Papers(job_sheet, strip, test_cut, paper)
+    sent += papers_of(opened.name, result, laid, papers, settings, PRESETS.read() if job_sheet else ())
     files = [(one.path, one.data) for one in sent]
     plain = plain_name(opened.name) or "layers"
     if "loom" in asked:

@@ -23,12 +23,11 @@ from sketchloom.core.job import (
     preview_of,
     report_of,
 )
+from sketchloom.core.paper import assembly_file
 from sketchloom.core.picture import DPI, load_picture
 from sketchloom.core.send import (
     SVG,
     WRITERS,
-    assembly_png,
-    assembly_svg,
     files_of,
     page_of_layers,
     settle_all,
@@ -42,7 +41,7 @@ _FILE = click.Path(path_type=Path)
 
 @click.command()
 @click.argument("pictures", type=_FILE, nargs=-1, required=True, metavar="PICTURE...|JOB.loom")
-@click.option("-o", "--out", type=_FILE, help="File to write; its ending says the format: .svg.")
+@click.option("-o", "--out", type=_FILE, help=f"File to write; its ending says the format: {', '.join(WRITERS)}.")
 @settings_options
 @click.option("--each", is_flag=True, help="Also write one file a layer, beside OUT.")
 @click.option("--assembly", type=_FILE, metavar="FILE.svg|FILE.png", help="Draw the layers lifted apart, numbered.")
@@ -150,9 +149,7 @@ def _write(
             for name, data in files_of(writer, stack.cuts, apart).items():
                 files[out.with_name(f"{out.stem}{name}{out.suffix}")] = data
     if assembly:
-        files[assembly] = (assembly_svg if assembly.suffix.lower() == ".svg" else assembly_png)(
-            stack, settings.look.behind
-        )
+        files[assembly] = assembly_file(stack, settings.look.behind, assembly.suffix.lower())
     if report:
         files[report] = (json.dumps(report_of(result), indent=2, ensure_ascii=False) + "\n").encode()
     if save_recipe:

@@ -11,9 +11,9 @@ from PySide6.QtCore import (
     Qt,
 )
 
-from sketchloom.app.measures import in_unit, time_words
 from sketchloom.core.curves import Path
 from sketchloom.core.layers import LayerStack
+from sketchloom.core.measures import in_unit, time_words
 from sketchloom.core.sheets import Figures
 
 __all__ = ["ANY", "COLUMNS", "NODES", "SHEETS", "SHORT", "SIZE", "STOCK", "TIME", "TOTAL", "Index", "Rows"]

@@ -11,6 +11,7 @@ from sketchloom.core.curves.fit import (
 )
 from sketchloom.core.curves.measured import measured_anew
 from sketchloom.core.curves.path import Path
+from sketchloom.core.curves.pen import OutlinePen
 from sketchloom.core.curves.settings import PRESETS, Bounds, CurveEdit, TraceSettings, preset
 from sketchloom.core.curves.work import Edited, Spot, apply_edits, edit_of, even_halves, nearest_spot
 
@@ -21,6 +22,7 @@ __all__ = [
     "CurveEdit",
     "Deviation",
     "Edited",
+    "OutlinePen",
     "Path",
     "Piece",
     "Spot",

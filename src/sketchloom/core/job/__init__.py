@@ -24,6 +24,7 @@ from sketchloom.core.job.lookup import (
     longer_side_mm,
     px_per_mm_of,
 )
+from sketchloom.core.job.papers import Papers, job_facts, papers_of, stocks_of, test_cut
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
@@ -46,6 +47,7 @@ __all__ = [
     "History",
     "Job",
     "Laid",
+    "Papers",
     "Pipeline",
     "PrintAndCut",
     "Progress",
@@ -69,11 +71,13 @@ __all__ = [
     "inspect_source",
     "is_work_by_hand",
     "job_bytes",
+    "job_facts",
     "job_of_layers",
     "largest_ink",
     "layer_key_at",
     "longer_side_mm",
     "measure_opened",
+    "papers_of",
     "preview_of",
     "print_and_cut",
     "px_per_mm_of",
@@ -87,7 +91,9 @@ __all__ = [
     "sheet_names",
     "sheet_report",
     "silent",
+    "stocks_of",
     "sure",
+    "test_cut",
     "to_source",
     "windows_length",
     "with_fix",

@@ -23,7 +23,7 @@ from sketchloom.core.send import (
 )
 from sketchloom.core.sheets import Layout, Work
 
-__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "sent_names", "zipped"]
+__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "sent_names", "writer_of", "zipped"]
 
 FORMATS = tuple(ending.removeprefix(".") for ending in WRITERS)
 _DATE = (1980, 1, 1, 0, 0, 0)
@@ -91,14 +91,15 @@ def sent_files(
     pages = _pages(name, stack, laid, settings)
     out = []
     for number, form in enumerate(settings.formats):
-        writer = _writer(form, settings)
+        writer = writer_of(form, settings)
         for place, (file, page) in enumerate(pages):
             progress("send", (number + place / len(pages)) / len(settings.formats))
             out.append(Sent(f"{file}.{form}", form, page.title, page.size, written(writer, page), writer.read_by))
     return tuple(out)
 
 
-def _writer(form: str, settings: SendSettings) -> Writer:
+def writer_of(form: str, settings: SendSettings) -> Writer:
+    """Give the writer of a format, as it is set."""
     own: dict[str, Writer] = {"hpgl": HpglWriter(settings.turned), "png": PngWriter(settings.dpi)}
     return own.get(form) or WRITERS[f".{form}"]
 

@@ -36,6 +36,8 @@ class Item(NamedTuple):
     """Id of its layer, of which it may be one piece; it may come again on a sheet."""
     lined: bool = False
     """Whether its outline is drawn, though it is an area."""
+    opacity: float = 1.0
+    """Below 1 only of shadows in pictures."""
 
     @property
     def filled(self) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 from sketchloom.core.arrays import Floats
 from sketchloom.core.send.page import Item, Page
 
-__all__ = ["PdfWriter", "pdf_of"]
+__all__ = ["PdfWriter", "draw_page", "pages_of_pdf", "pdf_of"]
 
 _POINT = 72 / 25.4
 """Points, 1/72 in, of a mm (ISO 32000-1, 8.3.2.3)."""
@@ -60,11 +60,16 @@ def pdf_of(pages: Sequence[Page], spot: str = "") -> bytes:
     canvas.setTitle(pages[0].title or "Layers")
     for page in pages:
         canvas.setPageSize((page.size[0] * _POINT, page.size[1] * _POINT))
-        for item in page.items:
-            _draw(canvas, item, page.size[1], spot)
+        draw_page(canvas, page, spot)
         canvas.showPage()
     canvas.save()
     return buffer.getvalue()
+
+
+def draw_page(canvas: Any, page: Page, spot: str = "") -> None:
+    """Draw a page on a canvas of ReportLab, in points from its low left corner."""
+    for item in page.items:
+        _draw(canvas, item, page.size[1], spot)
 
 
 def _draw(canvas: Any, item: Item, height: float, spot: str) -> None:
@@ -74,6 +79,9 @@ def _draw(canvas: Any, item: Item, height: float, spot: str) -> None:
     cut = CMYKColorSep(0, 1, 0, 0, spotName=spot, density=1) if spot and item.kind == "cut" else HexColor(item.colour)
     canvas.setFillColor(cut)
     canvas.setStrokeColor(cut)
+    if item.opacity < 1:
+        canvas.saveState()
+        canvas.setFillAlpha(item.opacity)
     for path, width in item.strokes:
         shape = canvas.beginPath()
         for contour, straight, closed in zip(path.contours, path.straight, path.closed, strict=True):
@@ -89,10 +97,28 @@ def _draw(canvas: Any, item: Item, height: float, spot: str) -> None:
                 shape.close()
         canvas.setLineWidth(width * _POINT)
         canvas.drawPath(shape, stroke=int(not filled), fill=int(filled), fillMode=0)
+    if item.opacity < 1:
+        canvas.restoreState()
 
 
 def _in_points(contour: Floats, height: float) -> Floats:
     return np.column_stack([contour[:, 0], height - contour[:, 1]]) * _POINT
+
+
+def pages_of_pdf(data: bytes) -> list[tuple[float, float]]:
+    """Sizes of all pages of a PDF as PDFium reads it, mm; none where it is no PDF."""
+    import pypdfium2 as pdfium
+
+    try:
+        document = pdfium.PdfDocument(data)
+    except pdfium.PdfiumError:
+        return []
+    try:
+        return [
+            (width / _POINT, height / _POINT) for width, height in map(document.get_page_size, range(len(document)))
+        ]
+    finally:
+        document.close()
 
 
 def is_right(data: bytes, pages: Sequence[Page]) -> bool:

@@ -84,6 +84,8 @@ def _drawn(page: Page, dpi: float) -> Bytes:
         for row in range(0, bottom - top, _ROWS):
             shape = min(_ROWS, bottom - top - row), right - left
             cover = _stroked(item, lines, row, shape, scale) if crossings is None else _filled(crossings, row, shape)
+            if item.opacity < 1:
+                cover = np.asarray(np.round(cover * item.opacity), np.uint8)
             _lay(out[top + row : top + row + shape[0], left:right], cover, item.rgb)
     return out
 

@@ -87,7 +87,8 @@ def _look(item: Item) -> str:
 def _attributes(item: Item) -> dict[str, str]:
     line = {"stroke": item.colour, "stroke-width": number(item.width)}
     if item.filled and item.group != "engraves":
-        return {"fill": item.colour, "fill-rule": "evenodd"}
+        faint = {"fill-opacity": f"{item.opacity:g}"} if item.opacity < 1 else {}
+        return {"fill": item.colour, **faint, "fill-rule": "evenodd"}
     return {"fill": "none", **line} if item.group in ("", "cuts") else line
 
 

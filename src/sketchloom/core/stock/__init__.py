@@ -17,9 +17,11 @@ from sketchloom.core.stock.propose import nearest_stock
 from sketchloom.core.stock.shelf import GENERIC, STOCKS, Shelf, find_stock
 from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import KINDS, Stock, StockKind, check_stock
+from sketchloom.core.stock.trial import RULES, TRIALS, Trial, after_trial
 
 __all__ = [
-    "CUTTERS", "CUTTER_KINDS", "GENERIC", "KINDS", "MACHINES", "PLAIN_KNIFE", "PRESETS", "STOCKS", "Cutter",
-    "CutterKind", "Preset", "Shelf", "ShelfKind", "Stock", "StockKind", "cautions_for", "check_cutter", "check_preset",
-    "check_stock", "find_cutter", "find_stock", "nearest_stock", "preset_for", "refusal",
+    "CUTTERS", "CUTTER_KINDS", "GENERIC", "KINDS", "MACHINES", "PLAIN_KNIFE", "PRESETS", "RULES", "STOCKS", "TRIALS",
+    "Cutter", "CutterKind", "Preset", "Shelf", "ShelfKind", "Stock", "StockKind", "Trial", "after_trial",
+    "cautions_for", "check_cutter", "check_preset", "check_stock", "find_cutter", "find_stock", "nearest_stock",
+    "preset_for", "refusal",
 ]  # fmt: skip

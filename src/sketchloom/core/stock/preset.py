@@ -9,9 +9,9 @@ from sketchloom.core.stock.cutter import Cutter
 from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import Stock
 
-__all__ = ["PRESETS", "Preset", "check_preset", "preset_for"]
+__all__ = ["LONGEST_NAME", "PRESETS", "Preset", "check_preset", "preset_for"]
 
-_LONGEST_NAME, _LONGEST_NOTE = 40, 400
+LONGEST_NAME, _LONGEST_NOTE = 40, 400
 
 
 class Preset(msgspec.Struct, frozen=True):
@@ -34,11 +34,11 @@ class Preset(msgspec.Struct, frozen=True):
 
 def check_preset(preset: Preset) -> Preset:
     """Return a preset if every value can be used; raises ArgumentError."""
-    if not preset.name.strip() or len(preset.name) > _LONGEST_NAME or not preset.name.isprintable():
-        raise ArgumentError(f"{preset.name[:20]!a} is no name for a preset; type 1 to {_LONGEST_NAME} letters.")
+    if not preset.name.strip() or len(preset.name) > LONGEST_NAME or not preset.name.isprintable():
+        raise ArgumentError(f"{preset.name[:20]!a} is no name for a preset; type 1 to {LONGEST_NAME} letters.")
     for what, words in (("stock", preset.stock), ("cutter", preset.cutter), ("tool", preset.tool)):
-        if len(words) > _LONGEST_NAME:
-            raise ArgumentError(f"The {what} of a preset is told in at most {_LONGEST_NAME} letters.")
+        if len(words) > LONGEST_NAME:
+            raise ArgumentError(f"The {what} of a preset is told in at most {LONGEST_NAME} letters.")
     if len(preset.note) > _LONGEST_NOTE:
         raise ArgumentError(f"A note has at most {_LONGEST_NOTE} letters.")
     for what, value, most in (("force", preset.force, 1e5), ("speed", preset.speed, 5000.0)):

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.controls import Choice, narrow_box
 from sketchloom.app.fields import Card, LengthField, faded
-from sketchloom.app.measures import in_words
 from sketchloom.app.runner import Progress
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
@@ -15,6 +14,7 @@ from sketchloom.app.steps.check.words import ROLE, against, title_of
 from sketchloom.app.steps.list_row import ListRow, refilled
 from sketchloom.core.elsewhere import Drawing, read_drawing, stack_of, subject_of
 from sketchloom.core.inspect import Finding, Memory, Subject, find_all, mend_all, readiness
+from sketchloom.core.measures import in_words
 from sketchloom.core.send import SVG, files_of, write_all
 from sketchloom.core.stock import Stock
 

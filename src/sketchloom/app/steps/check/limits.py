@@ -4,13 +4,13 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import AreaField, Card, Field, LengthField, faded
-from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.inspect import KINDS, check_limit, limits_for
 from sketchloom.core.job import Checked, Result
+from sketchloom.core.measures import in_words
 
 __all__ = ["AsideCard", "LimitsCard", "MendsCard"]
 

@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidge
 
 from sketchloom.app.controls import narrow_box
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, measure_words, title_of
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import KINDS, Finding, readiness
 from sketchloom.core.job import Checked
+from sketchloom.core.measures import in_words
 
 __all__ = ["FindingsCard", "ReadyCard"]
 

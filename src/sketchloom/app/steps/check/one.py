@@ -3,7 +3,6 @@
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, Field, faded
-from sketchloom.app.measures import in_words
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.place import place_picture
 from sketchloom.app.steps.check.words import ROLE, against, title_of
@@ -11,6 +10,7 @@ from sketchloom.app.steps.list_row import refilled
 from sketchloom.app.theme import theme
 from sketchloom.core.inspect import Finding
 from sketchloom.core.job import Checked
+from sketchloom.core.measures import in_words
 
 __all__ = ["OneCard"]
 

@@ -1,7 +1,7 @@
 """Findings in words and colours."""
 
-from sketchloom.app.measures import area_words, in_unit
 from sketchloom.core.inspect import KINDS, Finding
+from sketchloom.core.measures import area_words, in_unit
 
 __all__ = ["ROLE", "against", "measure_words", "title_of"]
 

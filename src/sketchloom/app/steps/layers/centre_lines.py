@@ -4,7 +4,6 @@ from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.canvas.tools import JoinTool
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import refilled
@@ -12,6 +11,7 @@ from sketchloom.app.theme import theme
 from sketchloom.core.cut import Cut
 from sketchloom.core.job import Result
 from sketchloom.core.layers import usual_width
+from sketchloom.core.measures import in_unit
 
 __all__ = ["CentreLinesCard"]
 

@@ -4,7 +4,6 @@ import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.layers.saved import saved_words
@@ -13,6 +12,7 @@ from sketchloom.core.curves import face_areas
 from sketchloom.core.job import Result, windows_length
 from sketchloom.core.job import detail_at as found_at
 from sketchloom.core.layers import DetailCost, Window, detail_costs
+from sketchloom.core.measures import in_unit
 from sketchloom.core.picture import Point, source_points
 
 __all__ = ["DetailCard", "HiddenCard"]

@@ -4,12 +4,12 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, refilled
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
+from sketchloom.core.measures import in_unit
 
 __all__ = ["DoubleEdgesCard"]
 

@@ -4,11 +4,11 @@ import numpy as np
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Hole
+from sketchloom.core.measures import in_unit
 from sketchloom.core.picture import source_points
 
 __all__ = ["GroundCard"]

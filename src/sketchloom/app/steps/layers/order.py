@@ -5,7 +5,6 @@ from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.app.steps.layers.saved import saved_words
@@ -13,6 +12,7 @@ from sketchloom.app.steps.list_row import icon_button
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.job import Result
 from sketchloom.core.layers import Layer, LayerStack, origin_of
+from sketchloom.core.measures import length_words
 
 __all__ = ["OrderCard"]
 

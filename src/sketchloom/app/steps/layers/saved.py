@@ -1,7 +1,7 @@
 """What another way of laying would save or cost, in words."""
 
-from sketchloom.app.measures import area_words, length_words
 from sketchloom.core.layers import OrderCost
+from sketchloom.core.measures import area_words, length_words
 
 __all__ = ["saved_words"]
 

@@ -5,11 +5,11 @@ from PySide6.QtWidgets import QColorDialog, QPushButton
 
 from sketchloom.app.controls import Number, narrow_box
 from sketchloom.app.fields import Card, LengthField, faded
-from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import BASE
+from sketchloom.core.measures import area_words, in_unit
 
 __all__ = ["BaseCard", "SlipCard"]
 

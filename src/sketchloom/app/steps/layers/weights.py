@@ -4,10 +4,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
 from sketchloom.app.fields import Card, Field, faded
-from sketchloom.app.measures import area_words, length_words
 from sketchloom.app.steps.layers.desk import LayersDesk
 from sketchloom.core.job import Result
 from sketchloom.core.layers import OrderWeights
+from sketchloom.core.measures import area_words, length_words
 
 __all__ = ["WeightsCard"]
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from sketchloom.app.fields import LogSlider
-from sketchloom.app.measures import in_unit
+from sketchloom.core.measures import in_unit
 
 __all__ = ["brush_slider", "brush_words"]
 

@@ -7,10 +7,10 @@ from PySide6.QtWidgets import QLabel, QPushButton
 
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.frame import Frame
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.send.folder import FolderCard
 from sketchloom.core.job import Result
+from sketchloom.core.measures import in_unit
 from sketchloom.core.send import WRITERS
 from sketchloom.core.sheets import Guest, Layout
 

@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QCheckBox
 
 from sketchloom.app.controls import Choice, Number
 from sketchloom.app.fields import Card, LengthField, faded
-from sketchloom.app.measures import in_unit, length_words
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.core.errors import ArgumentError
+from sketchloom.core.measures import in_unit, length_words
 from sketchloom.core.sheets import Ready, SheetSettings, check_ready
 
 __all__ = ["KnifeCard"]

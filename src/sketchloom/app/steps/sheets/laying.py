@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QToolButton
 
 from sketchloom.app.controls import Choice, Number, narrow_box
 from sketchloom.app.fields import Card, LengthField, faded
-from sketchloom.app.measures import in_unit, length_words
 from sketchloom.app.steps.list_row import way_button
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
+from sketchloom.core.measures import in_unit, length_words
 from sketchloom.core.sheets import Group, SheetSettings
 from sketchloom.core.stock import StockKind, refusal
 

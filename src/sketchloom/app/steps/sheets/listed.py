@@ -4,10 +4,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from sketchloom.app.fields import Card, Elided, faded
-from sketchloom.app.measures import in_unit, length_words, time_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
+from sketchloom.core.measures import in_unit, length_words, time_words
 from sketchloom.core.sheets import Figures, Laid, Layout, StockUsed, Work, why_not
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 

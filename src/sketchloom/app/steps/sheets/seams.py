@@ -4,11 +4,11 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSizePolicy, 
 
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, Elided, LengthField, faded
-from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled, small_button
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.app.theme import theme
+from sketchloom.core.measures import length_words
 from sketchloom.core.sheets import Layout, Seam, SheetSettings
 
 __all__ = ["SEEN", "SeamCard", "seam_words"]

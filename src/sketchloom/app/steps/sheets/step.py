@@ -12,7 +12,6 @@ from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.layouts import Layouts
-from sketchloom.app.measures import length_words
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.sheets.knife import KnifeCard
 from sketchloom.app.steps.sheets.laying import LayingCard, MachineCard, RoomCard
@@ -27,6 +26,7 @@ from sketchloom.app.theme import theme
 from sketchloom.app.warp import StepState
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import Result, design_of
+from sketchloom.core.measures import length_words
 from sketchloom.core.picture import Point
 from sketchloom.core.scale import check_size
 from sketchloom.core.sheets import Laid, Tighter, Where, check_sheets, with_laid

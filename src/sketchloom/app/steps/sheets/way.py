@@ -5,8 +5,8 @@ from PySide6.QtWidgets import QCheckBox, QPushButton
 
 from sketchloom.app.controls import Slide
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import length_words, time_words
 from sketchloom.app.steps.sheets.desk import SheetsDesk
+from sketchloom.core.measures import length_words, time_words
 
 __all__ = ["WayCard"]
 

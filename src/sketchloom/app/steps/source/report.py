@@ -3,9 +3,9 @@
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.source.desk import SourceDesk
 from sketchloom.core.job import Result, px_per_mm_of
+from sketchloom.core.measures import in_unit
 from sketchloom.core.regions.kind import SHADED_SHARE
 from sketchloom.core.survey import LIMITS, SourceReport, report_at
 

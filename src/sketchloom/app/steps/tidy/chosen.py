@@ -3,11 +3,11 @@
 from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import area_words, in_unit
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.new_ink import ask_for_ink
 from sketchloom.core.job import Result
+from sketchloom.core.measures import area_words, in_unit
 from sketchloom.core.tidy import FillHoles, Give, JoinBeside, Pieces
 
 __all__ = ["ChosenCard", "told"]

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout
 from sketchloom.app.canvas.tools.bridges import Ends
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, CountSlider, LengthField, faded
-from sketchloom.app.measures import area_words
 from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.steps.tidy.fine import too_fine
 from sketchloom.core.job import Result
+from sketchloom.core.measures import area_words
 from sketchloom.core.picture import source_points
 from sketchloom.core.regions import ground_key
 from sketchloom.core.tidy import (

@@ -3,10 +3,10 @@
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.list_row import ListRow, refilled, small_button
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.core.job import Result, gap_mm
+from sketchloom.core.measures import in_unit
 from sketchloom.core.regions import Closing
 
 __all__ = ["LeaksCard"]

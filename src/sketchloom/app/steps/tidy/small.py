@@ -4,12 +4,12 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from sketchloom.app.controls import Choice
 from sketchloom.app.fields import AreaField, Card, LengthField, LogSlider, faded
-from sketchloom.app.measures import area_words
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.app.steps.tidy.desk import TidyDesk
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result
+from sketchloom.core.measures import area_words
 from sketchloom.core.tidy import Anchor, Keep, LimitName, Taken
 
 __all__ = ["SmallCard"]

@@ -4,10 +4,10 @@ import msgspec
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, LengthField, LogSlider, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.curves import PRESETS, preset
 from sketchloom.core.job import Result
+from sketchloom.core.measures import in_unit
 
 __all__ = ["CornersCard", "PurposeCard", "SmoothnessCard", "StraightCard"]
 

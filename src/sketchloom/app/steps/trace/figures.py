@@ -3,9 +3,9 @@
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.trace.desk import TraceDesk
 from sketchloom.core.job import Result, deviation_mm
+from sketchloom.core.measures import in_unit
 
 __all__ = ["FiguresCard"]
 

@@ -8,13 +8,13 @@ from PySide6.QtWidgets import QLabel
 from sketchloom.app.canvas.tools import EdgeBrush, NodeTool, StretchTool, Tool
 from sketchloom.app.commands import Command
 from sketchloom.app.frame import Frame
-from sketchloom.app.measures import in_unit
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.trace.controls import CornersCard, PurposeCard, SmoothnessCard, StraightCard
 from sketchloom.app.steps.trace.figures import FiguresCard
 from sketchloom.app.steps.trace.hand import HandCard
 from sketchloom.core.curves import PRESETS, CurveEdit, preset
 from sketchloom.core.job import Recipe, Result, deviation_mm, worst_place
+from sketchloom.core.measures import in_unit
 from sketchloom.core.picture import Point
 
 __all__ = ["TraceStep"]

@@ -1,4 +1,4 @@
-"""Lengths and areas in words, in the unit that the window shows; and times."""
+"""Lengths, areas and times in words; lengths in the unit that a maker chose."""
 
 import re
 

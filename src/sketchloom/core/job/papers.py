@@ -1,0 +1,128 @@
+"""What of a job is for people and for a first try: the job sheet, the instruction strip, and test cuts."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from sketchloom.core.errors import WriteError
+from sketchloom.core.job.pipeline import Progress, silent
+from sketchloom.core.job.result import Result
+from sketchloom.core.job.sending import SendSettings, Sent, writer_of
+from sketchloom.core.paper import PAPERS, JobFacts, Paper, job_sheet_pdf, strip_of, strip_pdf
+from sketchloom.core.send import Page, PngWriter, page_of_test_cut, pages_of_pdf, plain_name, written
+from sketchloom.core.sheets import Layout, SheetSettings, Work
+from sketchloom.core.stock import Preset, Stock
+
+__all__ = ["Papers", "job_facts", "job_sheet", "papers_of", "stocks_of", "strip", "test_cut"]
+
+_STRIP_DPI = 200.0
+_LONGEST = 4000
+"""Pixels of the longer side of a strip as PNG."""
+_READ_BY = "pypdfium2"
+
+
+class Papers(NamedTuple):
+    """What is written beside files for cutters."""
+
+    job_sheet: bool = False
+    strip: bool = False
+    test_cut: bool = False
+    paper: Paper = "a4"
+
+    @property
+    def any(self) -> bool:
+        """Whether anything is asked for."""
+        return self.job_sheet or self.strip or self.test_cut
+
+
+def job_facts(
+    name: str, result: Result, laid: tuple[Layout, Work], presets: Sequence[Preset] = (), unit: str = "mm"
+) -> JobFacts:
+    """Gather what a job sheet tells of a result that was laid and checked.
+
+    Parameters
+    ----------
+    name : str
+        Of the job.
+    result : Result
+    laid : (Layout, Work)
+    presets : sequence of Preset
+    unit : str
+        Of lengths.
+    """
+    layout, work = laid
+    sheets, checked = result.recipe.sheets, result.checked
+    return JobFacts(
+        name=name, size=result.finished.size, stack=result.stack, layout=layout, work=work, cutter=sheets.cutter,
+        copies=sheets.copies, presets=tuple(presets), open=checked.open, left_so=len(checked.aside),
+        behind=result.recipe.look.behind, unit=unit,
+    )  # fmt: skip
+
+
+def job_sheet(facts: JobFacts, paper: Paper) -> Sent:
+    """Write the job sheet, and read back how many pages it has and of what size; raises WriteError."""
+    return _paper(f"{plain_name(facts.name) or 'job'}-job-sheet.pdf", "job sheet", job_sheet_pdf(facts, paper), paper)
+
+
+def strip(name: str, result: Result, paper: Paper) -> tuple[Sent, ...]:
+    """Write the instruction strip, as PNG and as a page of paper; raises WriteError."""
+    page, stem = strip_of(result.stack, result.recipe.look.behind), f"{plain_name(name) or 'job'}-strip"
+    dpi = min(_STRIP_DPI, 25.4 * _LONGEST / max(page.size))
+    png = PngWriter(dpi)
+    sent = Sent(f"{stem}.png", "png", page.title, page.size, written(png, page), png.read_by)
+    return sent, _paper(f"{stem}.pdf", page.title, strip_pdf(page, paper), paper)
+
+
+def _paper(path: str, what: str, data: bytes, paper: Paper) -> Sent:
+    sizes = pages_of_pdf(data)
+    meant = sorted(PAPERS[paper])
+    if not sizes or any(abs(a - b) > 0.01 for size in sizes for a, b in zip(sorted(size), meant, strict=True)):
+        raise WriteError(
+            f"The {what} did not read back as it was meant, so nothing was written; please report this job."
+        )
+    return Sent(path, "pdf", what, sizes[0], data, _READ_BY)
+
+
+def stocks_of(result: Result) -> tuple[Stock | None, ...]:
+    """Stocks that are cut, each once, bottom first; None where one is not chosen."""
+    return tuple(dict.fromkeys(cut.stock for cut in result.stack.cuts.cuts if cut.kind == "cut"))
+
+
+def test_cut(stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
+    """Write the test cut for a stock in a format; raises WriteError."""
+    page: Page = page_of_test_cut(stock, settings)
+    name = plain_name(stock.name) if stock is not None else "any-stock"
+    writer = writer_of(form, send)
+    return Sent(f"test-cut-{name}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
+
+
+test_cut.__test__ = False  # type: ignore[attr-defined]
+
+
+def papers_of(
+    name: str,
+    result: Result,
+    laid: tuple[Layout, Work] | None,
+    papers: Papers,
+    send: SendSettings,
+    presets: Sequence[Preset] = (),
+    unit: str = "mm",
+    progress: Progress = silent,
+) -> tuple[Sent, ...]:
+    """Write all that is asked for; sheets must be laid and checked where a job sheet is.
+
+    Raises
+    ------
+    WriteError
+        If a file does not read back as it was meant.
+    """
+    out: list[Sent] = []
+    if papers.job_sheet and laid is not None:
+        progress("send", 0.0)
+        out.append(job_sheet(job_facts(name, result, laid, presets, unit), papers.paper))
+    if papers.strip:
+        progress("send", 0.4)
+        out += strip(name, result, papers.paper)
+    if papers.test_cut:
+        for stock in stocks_of(result):
+            out += [test_cut(stock, result.recipe.sheets, form, send) for form in send.formats]
+    return tuple(out)
