@@ -456,9 +456,9 @@ def test_the_assembly_picture_is_drawn(layers, opened, qtbot, settled, tmp_path,
     picture = np.asarray(Image.open(tmp_path / "stack.png").convert("RGB"))
     for layer in opened.model.result.stack.layers:
         assert (np.abs(picture.astype(int) - layer.ink.shown).max(2) < 4).any()
-    # svgelements reads it: of each layer three shadows, the layer itself, and its words as outlines
+    # svgelements reads it: the ground, and of each layer three shadows, the layer itself, and its words as outlines
     paths = [e for e in SVG.parse(str(tmp_path / "stack.svg")).elements() if isinstance(e, SvgPath)]
-    assert len(paths) == 5 * len(opened.model.result.stack.layers)
+    assert len(paths) == 1 + 5 * len(opened.model.result.stack.layers)
 
 
 def test_hidden_windows_and_weights(layers, opened, qtbot, settled):

@@ -9,7 +9,7 @@ from fontTools.svgLib.path import parse_path
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QFileDialog
 
 from sketchloom.app.fields import LengthField
 from sketchloom.core.picture import (
@@ -353,14 +353,16 @@ def test_a_box_cut_is_called_off_with_esc(window, qtbot, settled, tmp_path):
 
 
 def test_the_picture_to_print_and_its_cut_line_lie_on_each_other(preparing, qtbot, settled, tmp_path, monkeypatch):
-    monkeypatch.setattr(QInputDialog, "getInt", lambda *_: (200, True))
     target = tmp_path / "plate.png"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     preparing.model.change("Size", "finish", width=100.0)
     preparing.by_key["prepare"].append(ClearColour())
     settled(preparing)
+    card = preparing.by_key["prepare"].print
+    card.fold(False)
+    card.dpi.setValue(200)
     with qtbot.waitSignal(preparing.model.said):
-        qtbot.mouseClick(preparing.by_key["prepare"].print, Qt.MouseButton.LeftButton)
+        card.save.click()
     image = Image.open(target)
     svg = ElementTree.parse(tmp_path / "plate-cut.svg").getroot()
     width_mm = float(svg.get("width").removesuffix("mm"))

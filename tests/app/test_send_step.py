@@ -3,7 +3,7 @@
 import pytest
 from PIL import Image
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QScrollArea
 
 from sketchloom.core.job import sheet_names
 from sketchloom.core.send import WRITERS, names_of, page_of_layers, page_of_sheet
@@ -13,6 +13,16 @@ from tests.conftest import FOUR_INKS, draw
 def names_in(folder) -> set[str]:
     """Files of a folder; what is being written has a name of its own until it is whole."""
     return {path.name for path in folder.iterdir()}
+
+
+def press(qtbot, button) -> None:
+    """Bring a button in sight, as a maker does, and click on it."""
+    area = button.parentWidget()
+    while not isinstance(area, QScrollArea):
+        area = area.parentWidget()
+    QApplication.processEvents()
+    area.ensureWidgetVisible(button)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
 @pytest.fixture
@@ -34,7 +44,7 @@ def test_the_kind_that_is_chosen_is_what_is_written(at_send, qtbot, tmp_path, mo
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", answer)
     step, written = at_send.by_key["send"], tmp_path / f"Fair badge{ending}"
-    qtbot.mouseClick(step.all, Qt.MouseButton.LeftButton)
+    press(qtbot, step.all)
     qtbot.waitUntil(lambda: written.exists() and bool(at_send.model.sent))
     page = page_of_layers(at_send.model.result.stack.cuts)
     assert WRITERS[ending].is_right(written.read_bytes(), page)
@@ -44,7 +54,7 @@ def test_the_kind_that_is_chosen_is_what_is_written(at_send, qtbot, tmp_path, mo
 
 def test_one_file_a_layer(at_send, qtbot, tmp_path, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "fair.dxf"), ""))
-    qtbot.mouseClick(at_send.by_key["send"].each, Qt.MouseButton.LeftButton)
+    press(qtbot, at_send.by_key["send"].each)
     qtbot.waitUntil(lambda: len(names_in(tmp_path)) == 5 and all(name.endswith(".dxf") for name in names_in(tmp_path)))
     assert not (tmp_path / "fair.dxf").exists()
 
@@ -55,15 +65,15 @@ def test_layers_and_sheets_go_to_a_folder_in_several_formats_and_there_again(at_
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
     assert card.names.text() == "fair-badge.svg" and not card.repeat.isVisible()
     for box in (card.formats["dxf"], card.formats["hpgl"], card.each, card.zip):
-        qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+        press(qtbot, box)
     assert card.aside.text() == "19 files" and "and 11 more" in card.names.text()
-    qtbot.mouseClick(card.send, Qt.MouseButton.LeftButton)
+    press(qtbot, card.send)
     qtbot.waitUntil(lambda: "19 files" in window.model.sent)
     first = {path.name: path.read_bytes() for path in tmp_path.iterdir()}
     assert len(first) == 19 and set(card.names.text().splitlines()[:-1]) < set(first)
     for path in tmp_path.iterdir():
         path.unlink()
-    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    press(qtbot, card.repeat)
     qtbot.waitUntil(lambda: names_in(tmp_path) == set(first))
     assert all((tmp_path / name).read_bytes() == data for name, data in first.items())
     card.what.setCurrentIndex(1)
@@ -72,7 +82,7 @@ def test_layers_and_sheets_go_to_a_folder_in_several_formats_and_there_again(at_
     qtbot.waitUntil(lambda: "sheet-1-" in card.names.text())
     assert not card.each.isEnabled()
     names = card.names.text().splitlines()
-    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    press(qtbot, card.repeat)
     qtbot.waitUntil(lambda: all((tmp_path / name).exists() for name in names if "more" not in name))
     for box in card.formats.values():
         box.setChecked(False)
@@ -104,16 +114,16 @@ def test_a_makers_road_from_a_picture_to_files_of_every_format(window, settled, 
     card.fold(False)
     for form, box in card.formats.items():
         if not box.isChecked():
-            qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+            press(qtbot, box)
         assert card.formats[form].isChecked()
-    qtbot.mouseClick(card.send, Qt.MouseButton.LeftButton)
+    press(qtbot, card.send)
     qtbot.waitUntil(lambda: names_in(out) == {f"plant-pot{ending}" for ending in WRITERS})
     page = page_of_layers(window.model.result.stack.cuts, None, "Plant pot")
     for ending, writer in WRITERS.items():
         assert writer.is_right((out / f"plant-pot{ending}").read_bytes(), page)
     card.what.setCurrentIndex(1)
     card.what.activated.emit(1)
-    qtbot.mouseClick(card.repeat, Qt.MouseButton.LeftButton)
+    press(qtbot, card.repeat)
     sheets = layouts.layout.sheets
     stems = ("plant-pot", *sheet_names(layouts.layout))
     qtbot.waitUntil(lambda: names_in(out) == {f"{stem}{ending}" for stem in stems for ending in WRITERS})

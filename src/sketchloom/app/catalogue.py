@@ -36,15 +36,20 @@ def _files(window: Frame) -> None:
     add(
         "send",
         Command(
-            "Save all layers in one SVG…", lambda: ask.send(False), "Ctrl+E", "download", "For the cutter", have, True
+            "Save all layers in one file…", lambda: ask.send(False), "Ctrl+E", "download", "For the cutter", have, True
         ),
     )
     add(
         "send-each",
-        Command("Save one SVG a layer…", lambda: ask.send(True), "Ctrl+Shift+E", can=have, in_fields=True),
+        Command("Save one file a layer…", lambda: ask.send(True), "Ctrl+Shift+E", can=have, in_fields=True),
     )
+    what = "The layer in hand, or all of them, for another program"
+    add("copy", Command("Copy as SVG", window.copy_svg, "Ctrl+Shift+C", help=what, can=have))
     what = "The prepared picture at its finished size"
-    add("print", Command("Save PNG to print and line to cut…", ask.save_print, help=what, can=have))
+    add(
+        "print",
+        Command("Save PNG to print and line to cut…", window.by_key["prepare"].print.save.click, help=what, can=have),
+    )
 
 
 def _history(window: Frame) -> None:

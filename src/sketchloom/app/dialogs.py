@@ -4,14 +4,15 @@ import re
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from sketchloom.app.frame import Frame
 from sketchloom.app.held import Held
 from sketchloom.app.steps.check.file import FileCard
-from sketchloom.app.steps.send.folder import FolderCard
+from sketchloom.core.job import PrintSettings, test_cut_name
 from sketchloom.core.send import SVG, WRITERS
 from sketchloom.core.sheets import Guest
+from sketchloom.core.stock import Stock
 
 __all__ = ["Dialogs"]
 
@@ -22,6 +23,10 @@ _ENDING = re.compile(r"\(\*(\.[a-z]+)\)")
 _PICTURES = (
     "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
 )
+
+
+def _formats() -> str:
+    return ";;".join(f"{writer.name} (*{ending})" for ending, writer in WRITERS.items())
 
 
 class Dialogs:
@@ -51,29 +56,34 @@ class Dialogs:
         names, _ = QFileDialog.getOpenFileNames(self._window, "Open pictures or jobs", self._folder(), _PICTURES)
         self._window.open(*map(Path, names))
 
-    def save_print(self) -> None:
-        """Choose the dots an inch and where the PNG goes, and save it with its cut line."""
-        dpi, sure = QInputDialog.getInt(self._window, "To print, then cut round", "Dots an inch", 300, 30, 2400)
-        path = self._target("Save the prepared picture", ".png", "PNG (*.png)") if sure else None
+    def save_print(self, settings: PrintSettings) -> None:
+        """Choose where the PNG goes, and save it with its cut line, as its card is set."""
+        path = self._target("Save the prepared picture", ".png", "PNG (*.png)")
         if path is not None:
-            self._window.model.save_print(path, dpi)
+            self._window.model.save_print(path, settings)
 
     def send(self, each: bool) -> None:
         """Choose where the layers go, and save them; the name's ending says the format."""
         self._window.show_step("send")
-        formats = ";;".join(f"{writer.name} (*{ending})" for ending, writer in WRITERS.items())
-        path = self._target("Save the layers", SVG.ending, formats)
+        path = self._target("Save the layers", SVG.ending, _formats())
         if path is not None and path.suffix.lower() not in WRITERS:
             self._window.say(f"{path.name}: layers are written as {', '.join(WRITERS)}; let its name end so.")
         elif path is not None:
             self._window.model.send(path, each)
 
-    def send_all(self, card: FolderCard, guests: tuple[Guest, ...]) -> None:
+    def save_test_cut(self, stock: Stock | None) -> None:
+        """Choose where the test cut of a stock goes, and save it; the name's ending says the format."""
+        path = self._target("Save the test cut", SVG.ending, _formats(), test_cut_name(stock))
+        if path is not None and path.suffix.lower() not in WRITERS:
+            self._window.say(f"{path.name}: a test cut is written as {', '.join(WRITERS)}; let its name end so.")
+        elif path is not None:
+            self._window.model.save_test_cut(path, stock)
+
+    def send_all(self, send: Callable[[Path], object]) -> None:
         """Choose the folder that all formats go to, and send them."""
         name = QFileDialog.getExistingDirectory(self._window, "Send to a folder", self._folder())
         if name:
-            self._window.model.send_all(Path(name), card.settings, card.zip.isChecked(), guests)
-            card.sent_to(Path(name))
+            send(Path(name))
 
     def save_assembly(self) -> None:
         """Choose where the assembly picture goes, and save it."""

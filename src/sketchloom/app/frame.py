@@ -50,6 +50,9 @@ class Frame(Protocol):
     def open_demo(self, key: str = "badge") -> None:
         """Open a demo job."""
 
+    def copy_svg(self) -> None:
+        """Copy the layer in hand, or all of them."""
+
     def paste(self) -> None:
         """Open what lies in the clipboard."""
 

@@ -7,16 +7,20 @@ from PySide6.QtCore import SignalInstance
 
 from sketchloom.app.held import Held
 from sketchloom.app.runner import Progress, Runner, StageFailedError
+from sketchloom.app.shelf import OwnShelf
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import (
     Pipeline,
+    PrintSettings,
     Recipe,
     Result,
     SendSettings,
+    papers_of,
     preview_of,
     print_and_cut,
     sent_files,
     sheet_names,
+    test_cut,
     work_of,
     write_job,
     zipped,
@@ -28,24 +32,27 @@ from sketchloom.core.send import (
     WRITERS,
     files_of,
     names_of,
+    page_of_layers,
     page_of_sheet,
     plain_name,
     write_all,
     written,
 )
 from sketchloom.core.sheets import Guest, Layout, Work, lay_out, why_not
+from sketchloom.core.stock import Stock
 
 __all__ = ["JobFiles"]
 
 
 class JobFiles:
-    """What of the model writes files, in their turn, beside the window; they are never called off."""
+    """What of the model writes files, in their turn, beside the window; only a maker calls them off, a job no one."""
 
     runner: Runner
     pipeline: Pipeline
     current: Held | None
     picture: Picture | None
     result: Result | None
+    presets: OwnShelf
     sent: str
     said: SignalInstance
     result_ready: SignalInstance
@@ -61,19 +68,31 @@ class JobFiles:
         """Whether the newest result is not one of the recipe in force."""
         raise NotImplementedError
 
-    def save_print(self, path: Path, dpi: float) -> None:
-        """Write the prepared picture as PNG at some dots an inch, and beside it the line to cut round it."""
+    def save_print(self, path: Path, settings: PrintSettings) -> None:
+        """Write the prepared picture as PNG to print, and beside it the line to cut round it."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             prepared = result.prepared.picture
             width_mm = result.picture.width / result.finished.px_per_mm
-            both = print_and_cut(prepared, width_mm, dpi, self.pipeline, progress)
+            both = print_and_cut(prepared, width_mm, settings, self.pipeline, progress)
             return {path: both.png, path.with_name(f"{path.stem}-cut.svg"): both.svg}
 
         def done(names: list[str]) -> None:
             self.said.emit(f"Saved {names[0]} to print and {names[1]} to cut in {path.parent}.")
 
         self._write(files, done)
+
+    def make_svg(self, layer: str, take: Callable[[bytes], object]) -> None:
+        """Make the SVG of a layer, or of all where there is none of that key, for what takes it then."""
+        made: list[bytes] = []
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            cuts = result.stack.cuts
+            own = cuts.cut(layer)
+            made.append(written(SVG, page_of_layers(cuts, None if own is None else [own])))
+            return {}
+
+        self._write(files, lambda _: take(made[0]))
 
     def save_assembly(self, path: Path) -> None:
         """Draw the layers lifted apart and numbered; the ending says whether as PNG or as SVG."""
@@ -102,15 +121,27 @@ class JobFiles:
 
         self._write(files, done, ("palette", "sheets"))
 
-    def send_all(self, folder: Path, settings: SendSettings, zip_too: bool, guests: Sequence[Guest] = ()) -> None:
-        """Write layers or sheets in all formats that are asked for into a folder, and all in one ZIP if asked."""
-        name = self.current.job.name if self.current is not None else ""
+    def save_test_cut(self, path: Path, stock: Stock | None) -> None:
+        """Write the test cut of a stock; the ending says the format."""
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
-            laid = None
-            if settings.of == "sheets":
-                laid = _laid(result, guests, progress)
-            sent = [(one.path, one.data) for one in sent_files(name, result.stack, laid, settings, progress)]
+            form = path.suffix.lower().removeprefix(".")
+            return {path: test_cut(stock, result.recipe.sheets, form, SendSettings()).data}
+
+        self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
+
+    def send_all(
+        self, folder: Path, settings: SendSettings, zip_too: bool, guests: Sequence[Guest] = (), unit: str = "mm"
+    ) -> None:
+        """Write layers or sheets in all formats that are asked for into a folder, papers beside them, and a ZIP."""
+        name = self.current.job.name if self.current is not None else ""
+        presets = self.presets.things
+
+        def files(result: Result, progress: Progress) -> dict[Path, bytes]:
+            laid = _laid(result, guests, progress) if "sheets" in settings.needs else None
+            made = sent_files(name, result.stack, laid, settings, progress)
+            made += papers_of(name, result, laid, settings, presets, unit, progress)
+            sent = [(one.path, one.data) for one in made]
             if zip_too:
                 plain = plain_name(name) or "layers"
                 sent.append((f"{plain}.zip", zipped(plain, sent)))
@@ -121,7 +152,7 @@ class JobFiles:
             self.said.emit(f"Saved {self.sent}.")
             self.result_ready.emit()
 
-        self._write(files, done, ("palette", "sheets") if settings.of == "sheets" else None)
+        self._write(files, done, settings.needs)
 
     def send(self, path: Path, each: bool) -> None:
         """Write the layers, all in one file, or one file a layer beside it; the ending says the format."""
@@ -160,7 +191,7 @@ class JobFiles:
             write_all(made)
             return [file.name for file in made]
 
-        self.runner.enqueue(work, done, "send", must=True)
+        self.runner.enqueue(work, done, "send", stays=True)
 
     def save(self, path: Path, held: Held | None = None, then: Callable[[], object] = lambda: None) -> None:
         """Write a job file, by default of the job in hand; what the recipe makes of it is put in where it is known."""

@@ -35,6 +35,7 @@ class _Request(NamedTuple):
     replaces: bool  # a result: a newer one calls it off, or takes its place in the queue
     keep: bool  # a result that is finished even when a newer one waits
     must: bool  # a file: nothing calls it off
+    stays: bool  # files: closing waits for them, and only `cancel` calls them off
 
 
 class Runner(QObject):
@@ -78,7 +79,7 @@ class Runner(QObject):
         with self._wake:
             self._numbers += 1
             self._newest_result = self._numbers
-            self._waiting = _Request(self._numbers, work, done, None, "", True, keep, False)
+            self._waiting = _Request(self._numbers, work, done, None, "", True, keep, False, False)
             self._wake.notify()
 
     def enqueue(
@@ -88,6 +89,7 @@ class Runner(QObject):
         stage: str,
         failed: Callable[[], None] | None = None,
         must: bool = False,
+        stays: bool = False,
     ) -> None:
         """Ask for a task that waits its turn.
 
@@ -100,11 +102,13 @@ class Runner(QObject):
         failed : callable, optional
             Called on the window's thread when it failed or was called off.
         must : bool
-            Whether `cancel` leaves it alone.
+            Whether `cancel` and `close` leave it alone.
+        stays : bool
+            Whether `close` does.
         """
         with self._wake:
             self._numbers += 1
-            self._tasks.append(_Request(self._numbers, work, done, failed, stage, False, False, must))
+            self._tasks.append(_Request(self._numbers, work, done, failed, stage, False, False, must, stays))
             self._wake.notify()
 
     def cancel(self) -> None:
@@ -125,7 +129,7 @@ class Runner(QObject):
         with self._wake:
             self._closing = True
             self._waiting = None
-            self._tasks = deque(task for task in self._tasks if task.must)
+            self._tasks = deque(task for task in self._tasks if task.must or task.stays)
             self._wake.notify()
         self._thread.join(_PATIENCE)
 
@@ -154,7 +158,7 @@ class Runner(QObject):
         if request.must:
             return False
         replaced = request.replaces and not request.keep and request.number < self._newest_result
-        return replaced or request.number <= self._stop_number or self._closing
+        return replaced or request.number <= self._stop_number or (self._closing and not request.stays)
 
     def _do(self, request: _Request) -> None:
         at = request.stage

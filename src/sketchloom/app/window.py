@@ -22,6 +22,7 @@ from sketchloom.app.commands import Commands
 from sketchloom.app.demo import demo_job
 from sketchloom.app.dialogs import Dialogs
 from sketchloom.app.fields import AreaField, LengthField
+from sketchloom.app.handing import svg_data
 from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
@@ -257,6 +258,15 @@ class Window(Routed):
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
 
+    def copy_svg(self) -> None:
+        """Copy the layer that is selected, or all of them, as SVG."""
+
+        def take(svg: bytes) -> None:
+            QApplication.clipboard().setMimeData(svg_data(svg))
+            self.say("Copied as SVG.")
+
+        self.model.make_svg(self.ledger.key_in_hand, take)
+
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Go on in the order in which things stand now."""
         self._order_tabs()
@@ -269,7 +279,7 @@ class Window(Routed):
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take files, wherever they are dropped."""
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
+        if event.source() is None and any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:

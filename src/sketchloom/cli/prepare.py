@@ -8,7 +8,7 @@ import click
 from sketchloom.cli.opened import check_names, open_source
 from sketchloom.cli.prepare_flags import PREPARE_FLAGS, check_placed, prepare_options, rows_of
 from sketchloom.core.errors import ArgumentError
-from sketchloom.core.job import Pipeline, print_and_cut, read_recipe
+from sketchloom.core.job import Pipeline, PrintSettings, print_and_cut, read_recipe
 from sketchloom.core.picture import prepare
 from sketchloom.core.scale import check_size
 from sketchloom.core.send import png_bytes, settle_all, write_all
@@ -31,6 +31,13 @@ _FILE = click.Path(path_type=Path)
 )
 @click.option("--width", metavar="LENGTH", help="Make the PNG this wide at --dpi. [default: pixels as they are]")
 @click.option("--cut", type=_FILE, metavar="OUT.svg", help="Also write the line to cut round what is not clear.")
+@click.option("--cut-offset", metavar="LENGTH", help="Of the cut line from the print; -1mm cuts inside. [default: 0]")
+@click.option(
+    "--marks",
+    type=click.Choice(["none", "corners", "crosses", "holes"]),
+    default="none",
+    help="To register by, printed and in the file of the cut line. [default: none]",
+)
 @click.option("--recipe", type=_FILE, metavar="JOB.loom|FILE.json", help="Do the rows of a job first.")
 @prepare_options
 def prepare_command(
@@ -39,6 +46,8 @@ def prepare_command(
     dpi: float,
     width: str | None,
     cut: Path | None,
+    cut_offset: str | None,
+    marks: Any,
     recipe: Path | None,
     page_number: int | None,
     **flags: Any,
@@ -60,8 +69,9 @@ def prepare_command(
     done = prepare(opened.picture, rows)
     check_placed(opened.file_name, rows, done)
     files = {}
-    if width_mm or cut:
-        both = print_and_cut(done.picture, width_mm or done.picture.width / dpi * MM_PER_INCH, dpi, Pipeline(0))
+    printing = PrintSettings(dpi, parse_length(cut_offset) if cut_offset else 0.0, marks)
+    if width_mm or cut or printing != PrintSettings(dpi):
+        both = print_and_cut(done.picture, width_mm or done.picture.width / dpi * MM_PER_INCH, printing, Pipeline(0))
         files[out] = both.png
         if cut:
             files[cut] = both.svg

@@ -48,6 +48,7 @@ _FILE = click.Path(path_type=Path)
 @click.option("--by-piece", is_flag=True, help="One path a piece instead of one a layer.")
 @click.option("--png-dpi", type=click.FloatRange(1, 10_000), default=300.0, help="Of a PNG. [default: 300]")
 @click.option("--turn-page", is_flag=True, help="Turn the page of HP-GL a quarter.")
+@click.option("--pdf-spot", default="", metavar="NAME", help="Spot colour of lines that are cut, in a PDF. [none]")
 @click.option("--job-sheet", is_flag=True, help="Also a sheet of paper that goes with the job, as PDF.")
 @click.option(
     "--paper", type=click.Choice(list(PAPERS)), default="a4", help="Of the job sheet and strip. [default: a4]"
@@ -73,6 +74,7 @@ def send_command(
     by_piece: bool,
     png_dpi: float,
     turn_page: bool,
+    pdf_spot: str,
     job_sheet: bool,
     paper: Paper,
     strip: bool,
@@ -95,29 +97,23 @@ def send_command(
     check_names([source], [path for path in (report,) if path])
     asked = tuple(dict.fromkeys(word.strip().lower().removeprefix(".") for word in formats.split(",") if word.strip()))
     settings = SendSettings(
-        tuple(form for form in asked if form != "loom"), of, each, outlines, by_piece, png_dpi, turn_page
-    )
+        tuple(form for form in asked if form != "loom"), of, each, outlines, by_piece, png_dpi, turn_page,
+        pdf_spot, Papers(job_sheet, strip, test_cut, paper),
+    )  # fmt: skip
     opened = open_source(source, page_number, dpi)
     pipeline = Pipeline()
     chosen = with_sheets(settings_for(opened, recipe, flags, pipeline), flags).check()
-    names = [
-        "palette",
-        "mended",
-        *(["sheets"] if of == "sheets" or job_sheet else []),
-        *(["checked"] if job_sheet else []),
-    ]
-    result = pipeline.run(opened.picture, chosen, names=names)
+    result = pipeline.run(opened.picture, chosen, names=settings.needs)
     check_placed(opened.file_name, chosen.prepare, result.prepared)
     check_road(result, flags)
     laid = None
-    if of == "sheets" or job_sheet:
+    if "sheets" in settings.needs:
         laid = result.layout, work_of(result, [])
         forbidden = why_not(result.layout, chosen.sheets.cutter)
         if forbidden:
             raise ArgumentError(forbidden)
     sent = sent_files(opened.name, result.stack, laid, settings) if settings.formats or "loom" not in asked else ()
-    papers = Papers(job_sheet, strip, test_cut, paper)
-    sent += papers_of(opened.name, result, laid, papers, settings, PRESETS.read() if job_sheet else ())
+    sent += papers_of(opened.name, result, laid, settings, PRESETS.read() if job_sheet else ())
     files = [(one.path, one.data) for one in sent]
     plain = plain_name(opened.name) or "layers"
     if "loom" in asked:

@@ -57,6 +57,8 @@ class Ledger(QTableView):
         self.horizontalHeader().setFixedHeight(24)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setDragDropMode(QAbstractItemView.DragDropMode.DragOnly)
+        self.setDefaultDropAction(Qt.DropAction.CopyAction)
         self.setTabKeyNavigation(False)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._calm = QTimer(self, interval=_FLASH, singleShot=True)
@@ -145,6 +147,13 @@ class Ledger(QTableView):
             self.selectRow(place)
         else:
             self.let_go()
+
+    @property
+    def key_in_hand(self) -> str:
+        """Key of the layer that is selected, or nothing."""
+        row = self.currentIndex().row()
+        key = self._rows.layers[row][0] if 0 <= row < len(self._rows.layers) else ""
+        return "" if key == TOTAL else key
 
     def let_go(self) -> None:
         """Select no layer."""

@@ -1,19 +1,22 @@
 """The figures of the ledger: a row a layer, and a total."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import (
     QAbstractTableModel,
+    QMimeData,
     QModelIndex,
     QPersistentModelIndex,
     Qt,
 )
 
+from sketchloom.app.handing import HandedPage
 from sketchloom.core.curves import Path
 from sketchloom.core.layers import LayerStack
 from sketchloom.core.measures import in_unit, time_words
+from sketchloom.core.send import Page, page_of_layers
 from sketchloom.core.sheets import Figures
 
 __all__ = ["ANY", "COLUMNS", "NODES", "SHEETS", "SHORT", "SIZE", "STOCK", "TIME", "TOTAL", "Index", "Rows"]
@@ -76,6 +79,7 @@ class Rows(QAbstractTableModel):
         self.short = False
         """Whether heads are shortened."""
         self._shown_in = ""
+        self._stack: LayerStack | None = None
         self._sizes: list[tuple[float, float]] = []
         self._boxes: list[tuple[Path, _Box | None]] = []
 
@@ -100,6 +104,7 @@ class Rows(QAbstractTableModel):
         `compare` says whether what is shown is of the same job, so that changes mean something.
         Gives whether there is more to show than narrowest places.
         """
+        self._stack = stack
         layers: list[tuple[str, str, str, str]] = []
         values: list[tuple[float, ...]] = []
         if stack is not None:
@@ -147,6 +152,25 @@ class Rows(QAbstractTableModel):
             if new_row[-1] != old_row[-1]:
                 cell = self.index(place, SIZE - 1)
                 self.dataChanged.emit(cell, cell)
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Each row can be dragged to another program, the total as all layers."""
+        flags = super().flags(index)
+        return flags | Qt.ItemFlag.ItemIsDragEnabled if self.page_of(index.row()) is not None else flags
+
+    def mimeData(self, indexes: Sequence[Index]) -> QMimeData:
+        """Give a row as what is dragged."""
+        row = indexes[0].row()
+        return HandedPage(lambda: self.page_of(row) or Page("", (1.0, 1.0), ()), self.layers[row][1])
+
+    def page_of(self, row: int) -> Page | None:
+        """A layer on the page of all, or for the total all layers; None where nothing is sent."""
+        stack = self._stack
+        if stack is None or not 0 <= row < len(self.layers):
+            return None
+        key = self.layers[row][0]
+        own = [cut for cut in stack.cuts.cuts if key in (TOTAL, cut.key)]
+        return page_of_layers(stack.cuts, own, self.layers[row][1]) if own else None
 
     def rowCount(self, parent: Index = _TOP) -> int:
         """Layers, and the total."""

@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import NamedTuple
 
-from PySide6.QtCore import QEvent, QSize, Qt, Signal
-from PySide6.QtGui import QEnterEvent, QPixmap
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QEnterEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from sketchloom.app.handing import far_enough
 from sketchloom.app.theme import icon, theme
 
 __all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones", "way_button"]
@@ -143,6 +144,19 @@ class ListRow(QWidget):
     looked_at = Signal(bool)
     """The pointer came, or went."""
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Begin what may become a drag."""
+        self._pressed_at = event.position().toPoint() if event.button() == Qt.MouseButton.LeftButton else None
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag it to another program, if it is something that can be taken there."""
+        if self.dragged is not None and far_enough(self._pressed_at, event.position().toPoint()):
+            self._pressed_at = None
+            self.dragged()
+        else:
+            super().mouseMoveEvent(event)
+
     def enterEvent(self, event: QEnterEvent) -> None:
         """Tell that the pointer is here."""
         super().enterEvent(event)
@@ -155,6 +169,8 @@ class ListRow(QWidget):
 
     def __init__(self, words: str | QWidget, *marks: QPixmap | str, behind: tuple[QWidget, ...] = ()) -> None:
         super().__init__()
+        self.dragged: Callable[[], object] | None = None
+        self._pressed_at: QPoint | None = None
         self.line = QHBoxLayout(self)
         self.line.setContentsMargins(2, 1, 0, 1)
         self.line.setSpacing(6)

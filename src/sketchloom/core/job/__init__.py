@@ -24,13 +24,24 @@ from sketchloom.core.job.lookup import (
     longer_side_mm,
     px_per_mm_of,
 )
-from sketchloom.core.job.papers import Papers, job_facts, papers_of, stocks_of, test_cut
+from sketchloom.core.job.papers import job_facts, papers_of, test_cut
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
-from sketchloom.core.job.printcut import PrintAndCut, print_and_cut
+from sketchloom.core.job.printcut import PrintAndCut, PrintSettings, print_and_cut
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
-from sketchloom.core.job.sending import FORMATS, SendSettings, Sent, send_report, sent_files, sent_names, zipped
+from sketchloom.core.job.sending import (
+    FORMATS,
+    Papers,
+    SendSettings,
+    Sent,
+    send_report,
+    sent_files,
+    sent_names,
+    stocks_of,
+    test_cut_name,
+    zipped,
+)
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
 from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
@@ -50,6 +61,7 @@ __all__ = [
     "Papers",
     "Pipeline",
     "PrintAndCut",
+    "PrintSettings",
     "Progress",
     "Recipe",
     "Result",
@@ -94,6 +106,7 @@ __all__ = [
     "stocks_of",
     "sure",
     "test_cut",
+    "test_cut_name",
     "to_source",
     "windows_length",
     "with_fix",

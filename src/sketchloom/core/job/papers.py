@@ -1,37 +1,22 @@
 """What of a job is for people and for a first try: the job sheet, the instruction strip, and test cuts."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job.pipeline import Progress, silent
 from sketchloom.core.job.result import Result
-from sketchloom.core.job.sending import SendSettings, Sent, writer_of
+from sketchloom.core.job.sending import SendSettings, Sent, stocks_of, test_cut_name, writer_of
 from sketchloom.core.paper import PAPERS, JobFacts, Paper, job_sheet_pdf, strip_of, strip_pdf
 from sketchloom.core.send import Page, PngWriter, page_of_test_cut, pages_of_pdf, plain_name, written
 from sketchloom.core.sheets import Layout, SheetSettings, Work
 from sketchloom.core.stock import Preset, Stock
 
-__all__ = ["Papers", "job_facts", "job_sheet", "papers_of", "stocks_of", "strip", "test_cut"]
+__all__ = ["job_facts", "job_sheet", "papers_of", "strip", "test_cut"]
 
 _STRIP_DPI = 200.0
 _LONGEST = 4000
 """Pixels of the longer side of a strip as PNG."""
 _READ_BY = "pypdfium2"
-
-
-class Papers(NamedTuple):
-    """What is written beside files for cutters."""
-
-    job_sheet: bool = False
-    strip: bool = False
-    test_cut: bool = False
-    paper: Paper = "a4"
-
-    @property
-    def any(self) -> bool:
-        """Whether anything is asked for."""
-        return self.job_sheet or self.strip or self.test_cut
 
 
 def job_facts(
@@ -82,17 +67,11 @@ def _paper(path: str, what: str, data: bytes, paper: Paper) -> Sent:
     return Sent(path, "pdf", what, sizes[0], data, _READ_BY)
 
 
-def stocks_of(result: Result) -> tuple[Stock | None, ...]:
-    """Stocks that are cut, each once, bottom first; None where one is not chosen."""
-    return tuple(dict.fromkeys(cut.stock for cut in result.stack.cuts.cuts if cut.kind == "cut"))
-
-
 def test_cut(stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
     """Write the test cut for a stock in a format; raises WriteError."""
     page: Page = page_of_test_cut(stock, settings)
-    name = plain_name(stock.name) if stock is not None else "any-stock"
     writer = writer_of(form, send)
-    return Sent(f"test-cut-{name}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
+    return Sent(f"{test_cut_name(stock)}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
 
 
 test_cut.__test__ = False  # type: ignore[attr-defined]
@@ -102,27 +81,27 @@ def papers_of(
     name: str,
     result: Result,
     laid: tuple[Layout, Work] | None,
-    papers: Papers,
-    send: SendSettings,
+    settings: SendSettings,
     presets: Sequence[Preset] = (),
     unit: str = "mm",
     progress: Progress = silent,
 ) -> tuple[Sent, ...]:
-    """Write all that is asked for; sheets must be laid and checked where a job sheet is.
+    """Write all papers that are asked for; where a job sheet is, the result must be laid and checked.
 
     Raises
     ------
     WriteError
         If a file does not read back as it was meant.
     """
-    out: list[Sent] = []
+    papers, out = settings.papers, list[Sent]()
     if papers.job_sheet and laid is not None:
         progress("send", 0.0)
-        out.append(job_sheet(job_facts(name, result, laid, presets, unit), papers.paper))
+        out.append(job_sheet(job_facts(name, result, laid, presets, unit), papers.size))
     if papers.strip:
         progress("send", 0.4)
-        out += strip(name, result, papers.paper)
+        out += strip(name, result, papers.size)
     if papers.test_cut:
-        for stock in stocks_of(result):
-            out += [test_cut(stock, result.recipe.sheets, form, send) for form in send.formats]
+        progress("send", 0.8)
+        for stock in stocks_of(result.stack):
+            out += [test_cut(stock, result.recipe.sheets, form, settings) for form in settings.formats]
     return tuple(out)

@@ -9,10 +9,12 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job.pipeline import Progress, silent
 from sketchloom.core.job.sheet_report import sheet_names
 from sketchloom.core.layers import LayerStack
+from sketchloom.core.paper import Paper
 from sketchloom.core.send import (
     WRITERS,
     HpglWriter,
     Page,
+    PdfWriter,
     PngWriter,
     Writer,
     names_of,
@@ -22,12 +24,41 @@ from sketchloom.core.send import (
     written,
 )
 from sketchloom.core.sheets import Layout, Work
+from sketchloom.core.stock import Stock
 
-__all__ = ["FORMATS", "SendSettings", "Sent", "send_report", "sent_files", "sent_names", "writer_of", "zipped"]
+__all__ = [
+    "FORMATS",
+    "Papers",
+    "SendSettings",
+    "Sent",
+    "send_report",
+    "sent_files",
+    "sent_names",
+    "stocks_of",
+    "test_cut_name",
+    "writer_of",
+    "zipped",
+]
 
 FORMATS = tuple(ending.removeprefix(".") for ending in WRITERS)
 _DATE = (1980, 1, 1, 0, 0, 0)
 """Of every file in a ZIP, so that the same job gives the same bytes."""
+
+
+class Papers(NamedTuple):
+    """What goes beside the files for cutters."""
+
+    job_sheet: bool = False
+    strip: bool = False
+    """The stack as it grows."""
+    test_cut: bool = False
+    """One for each stock, in every format."""
+    size: Paper = "a4"
+
+    @property
+    def any(self) -> bool:
+        """Whether there is anything."""
+        return self.job_sheet or self.strip or self.test_cut
 
 
 class SendSettings(NamedTuple):
@@ -46,6 +77,15 @@ class SendSettings(NamedTuple):
     """Of a PNG."""
     turned: bool = False
     """Whether the page of HP-GL is turned a quarter."""
+    spot: str = ""
+    """Name of the spot colour of lines that are cut, in a PDF."""
+    papers: Papers = Papers()
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """Stages of the pipeline whose results are sent."""
+        sheets = ("sheets",) if self.of == "sheets" or self.papers.job_sheet else ()
+        return ("palette", "mended", *sheets, *(("checked",) if self.papers.job_sheet else ()))
 
 
 class Sent(NamedTuple):
@@ -85,7 +125,7 @@ def sent_files(
         If a file does not read back as it was meant.
     """
     unknown = [one for one in settings.formats if one not in FORMATS]
-    if unknown or not settings.formats:
+    if unknown or not (settings.formats or settings.papers.any):
         told = f"“{unknown[0][:20]}” is no format" if unknown else "No format is asked for"
         raise ArgumentError(f"{told}; there are {', '.join(FORMATS)}.")
     pages = _pages(name, stack, laid, settings)
@@ -100,7 +140,9 @@ def sent_files(
 
 def writer_of(form: str, settings: SendSettings) -> Writer:
     """Give the writer of a format, as it is set."""
-    own: dict[str, Writer] = {"hpgl": HpglWriter(settings.turned), "png": PngWriter(settings.dpi)}
+    own: dict[str, Writer] = {
+        "hpgl": HpglWriter(settings.turned), "png": PngWriter(settings.dpi), "pdf": PdfWriter(settings.spot)
+    }  # fmt: skip
     return own.get(form) or WRITERS[f".{form}"]
 
 
@@ -110,7 +152,25 @@ def sent_names(name: str, stack: LayerStack, layout: Layout | None, settings: Se
         stems = sheet_names(layout) if layout is not None else ()
     else:
         stems = _layer_names(name, stack, settings.each)
-    return tuple(f"{stem}.{form}" for form in settings.formats for stem in stems)
+    names = [f"{stem}.{form}" for form in settings.formats for stem in stems]
+    papers, plain = settings.papers, plain_name(name) or "job"
+    names += [f"{plain}-job-sheet.pdf"] if papers.job_sheet else []
+    names += [f"{plain}-strip.png", f"{plain}-strip.pdf"] if papers.strip else []
+    tried = stocks_of(stack) if papers.test_cut else ()
+    return (*names, *(f"{test_cut_name(stock)}.{form}" for stock in tried for form in settings.formats))
+
+
+def stocks_of(stack: LayerStack) -> tuple[Stock | None, ...]:
+    """Stocks that are cut, each once, bottom first; None where one is not chosen."""
+    return tuple(dict.fromkeys(cut.stock for cut in stack.cuts.cuts if cut.kind == "cut"))
+
+
+def test_cut_name(stock: Stock | None) -> str:
+    """Name of the file of a test cut, without an ending."""
+    return f"test-cut-{plain_name(stock.name) or 'stock' if stock is not None else 'any-stock'}"
+
+
+test_cut_name.__test__ = False  # type: ignore[attr-defined]
 
 
 def _layer_names(name: str, stack: LayerStack, each: bool) -> tuple[str, ...]:

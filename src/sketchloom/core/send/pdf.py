@@ -21,19 +21,28 @@ _CLOSES, _LINE, _CURVE, _MOVE = 64, 0, 1, 2
 
 
 class PdfWriter:
-    """A page as PDF."""
+    """A page as PDF.
+
+    Parameters
+    ----------
+    spot : str
+        Name of the spot colour of lines that are cut; none by default.
+    """
 
     ending = ".pdf"
     name = "PDF"
     read_by = "pypdfium2"
 
+    def __init__(self, spot: str = "") -> None:
+        self._spot = spot
+
     def write(self, page: Page) -> bytes:
         """Write a page: of layers a page each, all of one size."""
-        return pdf_of(_apart(page))
+        return pdf_of(_apart(page), self._spot)
 
     def is_right(self, data: bytes, page: Page) -> bool:
         """Read it back, and compare the page's size, colours and every contour."""
-        return is_right(data, _apart(page))
+        return is_right(data, _apart(page), self._spot)
 
 
 def _apart(page: Page) -> list[Page]:
@@ -121,7 +130,7 @@ def pages_of_pdf(data: bytes) -> list[tuple[float, float]]:
         document.close()
 
 
-def is_right(data: bytes, pages: Sequence[Page]) -> bool:
+def is_right(data: bytes, pages: Sequence[Page], spot: str = "") -> bool:
     """Whether a PDF, read by PDFium, has pages of the right size with the paths that were meant."""
     import pypdfium2 as pdfium
 
@@ -129,12 +138,12 @@ def is_right(data: bytes, pages: Sequence[Page]) -> bool:
     try:
         if len(document) != len(pages):
             return False
-        return all(_is_page(document[number], page) for number, page in enumerate(pages))
+        return all(_is_page(document[number], page, spot) for number, page in enumerate(pages))
     finally:
         document.close()
 
 
-def _is_page(found: Any, page: Page) -> bool:
+def _is_page(found: Any, page: Page, spot: str) -> bool:
     if not np.allclose(found.get_size(), np.array(page.size) * _POINT, rtol=0, atol=0.005 * _POINT):
         return False
     paths = [one for one in found.get_objects(max_depth=1) if one.type == 2]
@@ -142,13 +151,30 @@ def _is_page(found: Any, page: Page) -> bool:
     if len(paths) != len(meant):
         return False
     return all(
-        _contours(one.raw) is not None and _alike(_contours(one.raw) or [], path, page.size[1])
-        for one, (_, path) in zip(paths, meant, strict=True)
+        _is_coloured(one.raw, item, spot) and _alike(_contours(one.raw), path, page.size[1])
+        for one, (item, path) in zip(paths, meant, strict=True)
     )
 
 
-def _contours(raw: Any) -> list[tuple[Floats, bool]] | None:
-    """Contours of a path of PDFium as points of cubics, and whether each closes; None where it cannot be read."""
+def _is_coloured(raw: Any, item: Item, spot: str) -> bool:
+    """Whether a path is filled, or drawn as a line, in its colour; that of a spot is the printer's."""
+    import ctypes
+
+    import pypdfium2.raw as pdfium_c
+
+    fill, stroke = ctypes.c_int(), ctypes.c_int()
+    parts = [ctypes.c_uint() for _ in range(4)]
+    if not pdfium_c.FPDFPath_GetDrawMode(raw, fill, stroke):
+        return False
+    spotted, filled = bool(spot) and item.kind == "cut", item.filled and not spot
+    if bool(fill.value) is not filled or bool(stroke.value) is filled:
+        return False
+    ask = pdfium_c.FPDFPageObj_GetFillColor if filled else pdfium_c.FPDFPageObj_GetStrokeColor
+    return spotted or (bool(ask(raw, *parts)) and tuple(part.value for part in parts[:3]) == item.rgb)
+
+
+def _contours(raw: Any) -> list[tuple[Floats, bool]]:
+    """Contours of a path of PDFium as points of cubics, and whether each closes; raises ValueError."""
     import ctypes
 
     import pypdfium2.raw as pdfium_c
@@ -158,7 +184,7 @@ def _contours(raw: Any) -> list[tuple[Floats, bool]] | None:
     for number in range(pdfium_c.FPDFPath_CountSegments(raw)):
         segment = pdfium_c.FPDFPath_GetPathSegment(raw, number)
         if not pdfium_c.FPDFPathSegment_GetPoint(segment, x, y):
-            return None
+            raise ValueError("a segment without a point")
         kind, at = pdfium_c.FPDFPathSegment_GetType(segment), (x.value, y.value)
         if kind == _MOVE:
             out.append(([at], False))

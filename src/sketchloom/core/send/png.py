@@ -37,20 +37,22 @@ class PngWriter:
     Parameters
     ----------
     dpi : float
+    under : (H, W, 4) uint8, optional
+        What lies under the page, as large as it is; else the ground is clear.
     """
 
     ending = ".png"
     name = "PNG"
     read_by = "OpenCV"
 
-    def __init__(self, dpi: float = 300.0) -> None:
-        self.dpi = dpi
+    def __init__(self, dpi: float = 300.0, under: Bytes | None = None) -> None:
+        self.dpi, self._under = dpi, under
         self._meant: tuple[Page, Bytes] | None = None
         """What was written last, until it is read back."""
 
     def write(self, page: Page) -> bytes:
         """Write a page; raises ArgumentError where it would have more than `MOST_PIXELS`."""
-        self._meant = page, _drawn(page, self.dpi)
+        self._meant = page, _drawn(page, self.dpi, self._under)
         return png_bytes(self._meant[1], self.dpi, pressed=1)
 
     def is_right(self, data: bytes, page: Page) -> bool:
@@ -59,18 +61,20 @@ class PngWriter:
         at = data.find(b"pHYs")
         across, down, unit = struct.unpack(">IIB", data[at + 4 : at + 13])
         known, self._meant = self._meant, None
-        meant = known[1] if known is not None and known[0] is page else _drawn(page, self.dpi)
+        meant = known[1] if known is not None and known[0] is page else _drawn(page, self.dpi, self._under)
         right = unit == 1 and across == down and abs(across * MM_PER_INCH / 1000 - self.dpi) < 0.05
         return right and found is not None and np.array_equal(found, cv2.cvtColor(meant, cv2.COLOR_RGBA2BGRA))
 
 
-def _drawn(page: Page, dpi: float) -> Bytes:
+def _drawn(page: Page, dpi: float, under: Bytes | None = None) -> Bytes:
     """A page as (H, W, 4) uint8; edges are as clear as the pixel is free of what they bound."""
     scale = dpi / MM_PER_INCH
     width, height = (max(1, round(side * scale)) for side in page.size)
     if width * height > MOST_PIXELS:
         raise ArgumentError(f"{width} x {height} pixels are too many for a PNG; take fewer dots an inch.")
-    out = np.zeros((height, width, 4), np.uint8)
+    if under is not None:
+        height, width = under.shape[:2]
+    out = np.zeros((height, width, 4), np.uint8) if under is None else np.ascontiguousarray(under).copy()
     for item in page.items:
         lines = [_points(contour) * scale for contour in item.path.contours]
         if not lines:

@@ -17,10 +17,11 @@ from sketchloom.core.units import MM_PER_INCH
 __all__ = ["figure", "page_of_test_cut"]
 
 _SIDE = MM_PER_INCH / 2
-_MARGIN = 2.0
-_RADIUS = 4.2
-_MOST = 3.0
-"""mm of the neck and the dots, so that they have room."""
+_MARGIN, _SLACK = 2.0, 0.1
+"""mm round the figure, and so that it fits for sure."""
+_RADIUS = 3.6
+_MOST = 2.0
+"""mm of the neck and the dots, so that a tool finds its way between them."""
 _LONG = 100_000.0
 _TURN = math.pi / 4
 _NAME = "Test cut"
@@ -29,9 +30,10 @@ _NAME = "Test cut"
 def figure(stock: Stock | None) -> Path:
     """Draw the figure in a square of half an inch from the origin, mm.
 
-    A disc hangs on a leaf by a neck as narrow as the stock is said to hold;
-    the leaf ends in a sharp corner between two curves. In the disc is a
-    small hole, beside it a small dot, each as small as the stock allows.
+    A trowel: its round grip hangs on the blade by a neck as narrow as the
+    stock is said to hold; the blade ends in a sharp corner between two
+    curves. In the grip is a small hole, beside it a small dot, each as small
+    as the stock allows.
 
     Parameters
     ----------
@@ -46,7 +48,7 @@ def figure(stock: Stock | None) -> Path:
     middle, aside = np.array([_RADIUS, _RADIUS]), math.asin(neck / 2 / _RADIUS)
     across = np.array([-1.0, 1.0]) / math.sqrt(2)
     _arc(pen, middle, _RADIUS, _TURN + aside, _TURN - aside + 2 * math.pi)
-    root = 8.65 * np.ones(2)  # of the leaf, across the diagonal
+    root = 8.65 * np.ones(2)  # of the blade, on the diagonal
     pen.lineTo(tuple(root - across * neck / 2))
     pen.lineTo((9.9, 7.4))
     pen.curveTo((12.0, 8.5), (12.3, 10.5), (_SIDE, _SIDE))
@@ -57,7 +59,7 @@ def figure(stock: Stock | None) -> Path:
     pen.closePath()
     _arc(pen, np.array([_SIDE - dot / 2, dot / 2]), dot / 2, 0.0, 2 * math.pi)
     pen.closePath()
-    return pen.path
+    return pen.path.reversed()  # outlines go the way of all others
 
 
 def _arc(pen: OutlinePen, middle: Floats, radius: float, start: float, end: float) -> None:
@@ -98,11 +100,12 @@ def page_of_test_cut(stock: Stock | None, settings: SheetSettings) -> Page:
     if cutter is not None:  # what matters is how it cuts, not how large its bed is
         cutter = msgspec.structs.replace(cutter, width=_LONG, usable_width=_LONG, height=None, usable_height=None)
     own = msgspec.structs.replace(settings.ready, hole=None, marks="none", weeding="none", weeding_lines=False, tabs=0)
-    side = _SIDE + 2 * _MARGIN + own.kerf
-    plain = SheetSettings(
-        cutter=cutter, size=(side, side), border=_MARGIN, flip=settings.flip, turn="none", seam="none", ready=own
-    )
     cuts, _ = readied((cut,), own)
+    left, top, right, bottom = cuts[0].path.bounds
+    width, height = (round(side + 2 * _MARGIN + _SLACK, 1) for side in (right - left, bottom - top))
+    plain = SheetSettings(
+        cutter=cutter, size=(width, height), border=_MARGIN, flip=settings.flip, turn="none", seam="none", ready=own
+    )
     here = Design(lambda places: np.array(places, float).reshape(-1, 2), lambda points: points, 1.0)
     (sheet,) = lay_out(Work(cuts, here), plain).sheets
     return page_of_sheet(sheet, {cut.key: cut.key}, _NAME)

@@ -19,7 +19,7 @@ from sketchloom.core.cut import Cut, Request, grown, refitted, refitted_together
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.units import DECIMALS
 
-__all__ = ["Marks", "Ready", "Weeding", "check_ready", "readied"]
+__all__ = ["Marks", "Ready", "Weeding", "check_ready", "marks_round", "readied"]
 
 Marks = Literal["none", "corners", "crosses", "holes"]
 Weeding = Literal["none", "pieces", "sheet"]
@@ -103,7 +103,7 @@ def readied(cuts: tuple[Cut, ...], ready: Ready) -> tuple[tuple[Cut, ...], Path 
         asked = [Request(_led_aside(made[cut.key], ready.kerf / 2), (), _WITHIN, n) for n, cut in enumerate(solid)]
         for cut, request in zip(solid, asked, strict=True):
             made[cut.key] = made[cut.key].with_path(refitted_together([request])[0])
-    return tuple(made.values()), _marks(solid, ready.marks) if solid else None
+    return tuple(made.values()), marks_round(solid, ready.marks) if solid else None
 
 
 def _led_aside(cut: Cut, by: float) -> Any:
@@ -124,8 +124,8 @@ def _hanging(cuts: Sequence[Cut], diameter: float, away: float) -> Any:
     return shapely.Point(middle, line.bounds[1]).buffer(diameter / 2, 64)
 
 
-def _marks(cuts: Sequence[Cut], kind: Marks) -> Path | None:
-    """Marks at the four corners of the design, outside it."""
+def marks_round(cuts: Sequence[Cut], kind: Marks) -> Path | None:
+    """Give marks at the four corners of a design, outside it, mm; None where there are to be none."""
     if kind == "none":
         return None
     boxes = np.array([cut.path.bounds for cut in cuts])

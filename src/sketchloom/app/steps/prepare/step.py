@@ -16,6 +16,7 @@ from sketchloom.app.steps.prepare.adders import ADDER_GROUPS, AddersCard
 from sketchloom.app.steps.prepare.brush import brush_slider, brush_words
 from sketchloom.app.steps.prepare.drawing import DRAWINGS
 from sketchloom.app.steps.prepare.kinds import name_of, without_sliders
+from sketchloom.app.steps.prepare.printing import PrintCard
 from sketchloom.app.steps.prepare.row_card import RowCard
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Result, largest_ink, longer_side_mm
@@ -45,7 +46,6 @@ class PrepareStep(Step):
 
     looked = Signal(object)
     """The picture to show and the one it was made from; None for the prepared and the opened one."""
-    save_print = Signal()
 
     key, name, view, before = "prepare", "Prepare", "Picture", "Before"
     threads = False
@@ -72,16 +72,13 @@ class PrepareStep(Step):
             card = AddersCard(title, adders, self.append, self.draw_with)
             self.adders |= card.buttons
             self.add(card)
-        out = self.add(Card("To print, then cut round"))
-        out.body.addWidget(faded("Saves the prepared picture at its finished size, and the line to cut round it."))
-        self.print = QPushButton("Save PNG and cut line…")
-        self.print.clicked.connect(self.save_print)
-        out.body.addWidget(self.print)
+        self.print = PrintCard(self.unit)
+        self.add(self.print, folded=True)
 
     def attach(self, frame: Frame) -> None:
         """Show rows on the canvas, and ask where pictures go."""
         self.looked.connect(frame.canvas.scene.look_at)
-        self.save_print.connect(frame.dialogs.save_print)
+        self.print.asked.connect(lambda: frame.dialogs.save_print(self.print.settings))
 
     def commands(self) -> Iterator[tuple[str, Command]]:
         """Give a command for each button that adds a row."""

@@ -1,6 +1,7 @@
 """The Send step: files for the cutter."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QPushButton
@@ -9,6 +10,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.send.folder import FolderCard
+from sketchloom.app.steps.send.trial import TrialCard
 from sketchloom.core.job import Result
 from sketchloom.core.measures import in_unit
 from sketchloom.core.send import WRITERS
@@ -61,6 +63,8 @@ class SendStep(Step):
         card.body.addWidget(self.sent)
         self.folder = FolderCard()
         self.add(self.folder, folded=True)
+        self.trial = TrialCard(self.model)
+        self.add(self.trial, folded=True)
         picture = self.add(Card("Assembly picture"))
         picture.body.addWidget(faded("The layers lifted apart, numbered in the order in which they are laid."))
         self.assembly = QPushButton("Save the assembly picture…")
@@ -92,14 +96,17 @@ class SendStep(Step):
         self._layout = lambda: sheets.layout
         sheets.changed.connect(self._show_folder)
         guests = lambda: sheets.work.guests if sheets.work is not None else ()  # noqa: E731
-        self.folder.asked.connect(lambda: frame.dialogs.send_all(self.folder, guests()))
-        self.folder.again.connect(lambda: self._again(guests()))
+        self.folder.asked.connect(lambda: frame.dialogs.send_all(lambda folder: self._send_to(folder, guests())))
+        self.folder.again.connect(lambda: self._send_to(self.folder.folder, guests()))
+        self.trial.asked.connect(frame.dialogs.save_test_cut)
         self.look_at_check.connect(lambda: frame.show_step("check"))
 
-    def _again(self, guests: tuple[Guest, ...]) -> None:
-        """Send once more to where the last send went."""
-        if self.folder.folder is not None:
-            self.model.send_all(self.folder.folder, self.folder.settings, self.folder.zip.isChecked(), guests)
+    def _send_to(self, folder: Path | None, guests: tuple[Guest, ...]) -> None:
+        """Send to a folder, and remember it."""
+        if folder is not None:
+            card = self.folder
+            self.model.send_all(folder, card.settings, card.zip.isChecked(), guests, self.unit())
+            card.sent_to(folder)
 
     def _show_folder(self) -> None:
         job, result = self.model.job, self.model.result
@@ -127,6 +134,7 @@ class SendStep(Step):
         size = f"{design} {unit}" if design == page else f"design {design} {unit} on a page of {page} {unit}"
         self.what.setText(f"{count} layer{'s' * (count != 1)}, {size}{left}")
         self._show_folder()
+        self.trial.show_job(result)
         self.sent.setText(f"Saved: {self.model.sent}" if self.model.sent else "")
         self.sent.setVisible(bool(self.model.sent))
 

@@ -4,10 +4,13 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from sketchloom.app.fields import Card, Elided, faded
+from sketchloom.app.handing import drag_page
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
+from sketchloom.core.job import sheet_names
 from sketchloom.core.measures import in_unit, length_words, time_words
+from sketchloom.core.send import names_of, page_of_sheet
 from sketchloom.core.sheets import Figures, Laid, Layout, StockUsed, Work, why_not
 from sketchloom.core.stock import PLAIN_KNIFE, Cutter, refusal
 
@@ -68,10 +71,20 @@ class SheetsCard(Card):
                 words = Elided(f"{number}  {sheet.group.name}, {_counted(many - others, others)}")
                 words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
                 look = icon_button("maximize", f"Look at sheet {number}", lambda n=number: self._step.look_at(n))
-                self.rows.addWidget(ListRow(words, swatch(sheet.group.colour, 14), behind=(look,)))
+                row = ListRow(words, swatch(sheet.group.colour, 14), behind=(look,))
+                row.setToolTip("Drag it to another program: there it is an SVG")
+                row.dragged = lambda row=row, number=number: self._drag(row, number)
+                self.rows.addWidget(row)
         left = len(sheets) - _MOST_ROWS
         self.more.setText(f"and {left} more" if left > 0 else "")
         self.more.setVisible(left > 0)
+
+    def _drag(self, row: ListRow, number: int) -> None:
+        """Let a sheet be dragged to another program."""
+        layout, work = self._step.layouts.layout, self._step.layouts.work
+        if layout is not None and work is not None and number <= len(layout.sheets):
+            sheet = layout.sheets[number - 1]
+            drag_page(row, lambda: page_of_sheet(sheet, names_of(work.every)), sheet_names(layout)[number - 1])
 
 
 def _has_guests(layout: Layout, work: Work) -> bool:

@@ -1,0 +1,71 @@
+"""What some formats ask besides; each is shown while its format is chosen."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from sketchloom.app.controls import Number
+from sketchloom.app.fields import Field
+
+__all__ = ["FormatOptions"]
+
+_LONGEST_SPOT = 40
+
+
+class FormatOptions(QWidget):
+    """Dots an inch of a PNG, the turn of HP-GL, the spot colour of a PDF."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        self.dpi = Number()
+        self.dpi.setRange(30, 2400)
+        self.dpi.setValue(300)
+        self.dpi.setFixedWidth(80)
+        self.dpi.setButtonSymbols(Number.ButtonSymbols.NoButtons)
+        self.dpi.setAccessibleName("Dots an inch of a PNG")
+        self.dpi.valueChanged.connect(lambda _: self.changed.emit())
+        self.spot = Field()
+        self.spot.setMaxLength(_LONGEST_SPOT)
+        self.spot.setPlaceholderText("none")
+        self.spot.setAccessibleName("Spot colour of cut lines in a PDF")
+        self.spot.setToolTip("The name that your printing program gives to lines that are cut; they are drawn in it")
+        self.spot.editingFinished.connect(self.changed)
+        self.turned = QCheckBox("Turn the page of HP-GL a quarter")
+        self.turned.clicked.connect(lambda _: self.changed.emit())
+        self._rows = {
+            "png": _row("Dots an inch of a PNG", self.dpi),
+            "pdf": _row("Spot colour in a PDF", self.spot),
+            "hpgl": self.turned,
+        }
+        for row in self._rows.values():
+            column.addWidget(row)
+
+    @property
+    def settings(self) -> dict[str, Any]:
+        """What is chosen, by the names of `SendSettings`."""
+        return {"dpi": float(self.dpi.value()), "turned": self.turned.isChecked(), "spot": self.spot.text().strip()}
+
+    def show_for(self, formats: Sequence[str]) -> None:
+        """Show what is asked for some formats."""
+        for form, row in self._rows.items():
+            row.setVisible(form in formats)
+        self.setVisible(any(form in formats for form in self._rows))
+
+
+def _row(words: str, field: QWidget) -> QWidget:
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.setSpacing(8)
+    label = QLabel(words)
+    label.setWordWrap(True)
+    line.addWidget(label, 1)
+    line.addWidget(field)
+    return row
