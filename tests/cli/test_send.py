@@ -90,3 +90,30 @@ def test_trace_takes_each_ending(png, tmp_path, ending):
     out = tmp_path / f"art{ending}"
     assert main(["trace", str(png), "-o", str(out), "--each"]) == 0
     assert len(list(tmp_path.glob(f"art*{ending}"))) == 5
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+def test_papers_and_test_cuts_go_with_the_files_and_into_the_report(png, tmp_path, paper):
+    out, report = tmp_path / "out", tmp_path / "sent.json"
+    words = ["--job-sheet", "--paper", paper, "--strip", "--test-cut", "--formats", "svg,hpgl", "--stock", "red card"]
+    assert send(png, "-o", out, *words, "--width", "60mm", "--report", report) == 0
+    told = {one["path"]: one for one in json.loads(report.read_text())["files"]}
+    assert set(told) == {
+        "fair-stall.svg", "fair-stall.hpgl", "fair-stall-job-sheet.pdf", "fair-stall-strip.png",
+        "fair-stall-strip.pdf", "test-cut-red-card.svg", "test-cut-red-card.hpgl",
+    }  # fmt: skip
+    side = 297.0 if paper == "a4" else 279.4
+    assert max(told["fair-stall-job-sheet.pdf"]["size_mm"]) == pytest.approx(side, abs=0.01)
+    assert told["fair-stall-job-sheet.pdf"]["read_by"] == "pypdfium2"
+    assert all((out / path).stat().st_size == one["bytes"] for path, one in told.items())
+
+
+def test_a_job_sheet_of_what_must_not_be_cut_is_refused(png, tmp_path, capsys):
+    words = ["--job-sheet", "--stock", "adhesive vinyl", "--cutter", "laser"]
+    assert send(png, "-o", tmp_path / "out", *words) == 2
+    assert "chlorine" in capsys.readouterr().err and not (tmp_path / "out").exists()
+
+
+def test_a_spot_colour_is_written(png, tmp_path):
+    assert send(png, "-o", tmp_path / "out", "--formats", "pdf", "--pdf-spot", "Knife") == 0
+    assert b"/Knife" in (tmp_path / "out" / "fair-stall.pdf").read_bytes()

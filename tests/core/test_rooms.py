@@ -26,9 +26,10 @@ ORDER = [
     "machine",
     "elsewhere",
     "send",
+    "paper",
     "job",
 ]
-BASE = {"errors", "arrays", "opening", "units", "progress", "colour", "palette", "scale"}
+BASE = {"errors", "arrays", "opening", "units", "measures", "progress", "colour", "palette", "scale"}
 
 
 def imports_of(file: Path) -> set[str]:

@@ -45,7 +45,7 @@ def read_dxf(data: bytes) -> tuple[tuple[float, float], dict[str, list]]:
     for entity in document.modelspace():
         assert entity.dxftype() in ("SPLINE", "LWPOLYLINE")
         rgb = document.layers.get(entity.dxf.layer).rgb
-        line = np.array([(point.x, height - point.y) for point in ezdxf.path.make_path(entity).flattening(0.002)])
+        line = np.array([(point.x, height - point.y) for point in ezdxf.path.make_path(entity).flattening(0.0005)])
         found.setdefault("#{:02x}{:02x}{:02x}".format(*rgb), []).append(line)
     return (width, height), found
 

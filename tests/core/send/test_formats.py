@@ -1,9 +1,12 @@
 """Every format read back by readers that are not ours, and compared with the layers."""
 
 import dataclasses
+import shutil
+import subprocess
 
 import cv2
 import numpy as np
+import pypdfium2 as pdfium
 import pytest
 import shapely
 from hypothesis import Phase, given
@@ -18,6 +21,7 @@ from sketchloom.core.send import (
     WRITERS,
     Item,
     Page,
+    PdfWriter,
     PngWriter,
     files_of,
     names_of,
@@ -250,3 +254,83 @@ def test_outlines_and_pieces(traced):
             assert sum(map(len, read(ending, data, page).values())) == many
     svg = written(WRITERS[".svg"], page.as_outlines())
     assert b"evenodd" not in svg and svg.count(b"<g ") == len(traced.stack.layers)
+
+
+@pytest.mark.parametrize("ending", ENDINGS)
+def test_five_thousand_pieces(ending):
+    """Contour by contour: how many, how large and where."""
+    rng = np.random.default_rng(4)
+    turn = np.arange(5) * np.pi / 2
+    control = np.stack([np.column_stack([np.cos(turn[:-1] + by), np.sin(turn[:-1] + by)]) * far for by, far in
+                        ((0.0, 1.0), (np.arctan(0.5523), np.hypot(1, 0.5523)))], 1)  # fmt: skip
+    nodes, ahead = control[:, 0], control[:, 1]
+    behind = np.roll(nodes, -1, 0) * 2 - np.roll(ahead, -1, 0)
+    disc = np.vstack([*(np.stack([a, b, c]) for a, b, c in zip(nodes, ahead, behind, strict=True)), nodes[:1]])
+    across = np.arange(2500)
+    items = []
+    for number, ink in enumerate(INKS[:2]):
+        middle = np.column_stack([across % 50 * 6.0 + 4, across // 50 * 6.0 + 4 + 300 * number])
+        radius = rng.uniform(0.8, 2.6, 2500)
+        contours = tuple(np.round(disc * r + m, 4) for r, m in zip(radius, middle, strict=True))
+        path = type(cut_of([shapely.box(0, 0, 1, 1)]).path)(contours, (np.zeros(4, bool),) * 2500)
+        items.append(Item(f"layer-{number}", ink, "cut", ink, path))
+    page = Page("Many", (310.0, 610.0), tuple(items))
+    found = read(ending, written(WRITERS[ending], page), page)
+    for item in items:
+        lines = found[item.colour]
+        assert len(lines) == 2500
+        within = 0.0125 if ending == ".hpgl" else 1e-3
+        bounds = np.array([[*line.min(0), *line.max(0)] for line in lines])
+        meant = np.array([[*contour.min(0), *contour.max(0)] for contour in item.path.contours])
+        assert np.abs(bounds - meant).max() < within + 5e-3
+        areas, true = np.array([shapely.Polygon(line).area for line in lines]), np.abs(item.path.areas)
+        grid = 0.025 * np.array([shapely.LineString(line).length for line in lines]) if ending == ".hpgl" else 0.0
+        assert (np.abs(areas - true) <= 1e-3 * true + grid).all()
+        inside = (
+            0.0125 * sum(shapely.LineString(line).length for line in lines) if ending == ".hpgl" else 0.0
+        )  # by chords
+        assert areas.sum() == pytest.approx(true.sum(), rel=1e-3, abs=inside)
+
+
+@pytest.mark.skipif(shutil.which("gs") is None, reason="Ghostscript is not installed")
+def test_eps_is_drawn_by_ghostscript_as_it_is_meant(traced, tmp_path):
+    """Pixels of another program, at 300 dots an inch, against those of the PNG: they part at edges alone."""
+    page = page_of_layers(traced.stack.cuts)
+    (tmp_path / "page.eps").write_bytes(written(WRITERS[".eps"], page))
+    drawn = tmp_path / "page.png"
+    asked = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-dEPSCrop", "-sDEVICE=png16m", "-r300",
+             f"-sOutputFile={drawn}", str(tmp_path / "page.eps")]  # fmt: skip
+    assert subprocess.run(asked, capture_output=True, check=True).stderr == b""
+    found = cv2.imread(str(drawn))[..., ::-1]
+    ours = cv2.imdecode(np.frombuffer(PngWriter(300.0).write(page), np.uint8), cv2.IMREAD_UNCHANGED)
+    height, width = (min(pair) for pair in zip(found.shape[:2], ours.shape[:2], strict=True))
+    assert abs(found.shape[0] - page.size[1] / 25.4 * 300) <= 1.5
+    for item, layer in zip(page.items, traced.stack.layers, strict=True):
+        theirs = (found == np.array(item.rgb)).all(2)
+        sure = (ours[..., 2::-1] == np.array(item.rgb)).all(2) & (ours[..., 3] == 255)
+        inner = cv2.erode(sure.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+        reach = cv2.dilate(sure.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+        low = found.shape[0] - height  # a page of points grows at its top
+        assert theirs[low:, :width][inner[-height:, :width]].all()
+        assert not theirs[low:, :width][~reach[-height:, :width]].any()
+        assert theirs.sum() * (25.4 / 300) ** 2 == pytest.approx(layer.area, rel=0.02)
+
+
+def test_a_spot_colour_is_named_and_cut_lines_are_drawn_in_it(traced):
+    page = page_of_layers(traced.stack.cuts)
+    data = written(PdfWriter("Knife line"), page)
+    assert b"/Separation" in data and b"Knife#20line" in data
+    assert b"/Separation" not in written(PdfWriter(), page)
+    assert not PdfWriter().is_right(data, page)  # filled areas were meant
+    red = dataclasses.replace(page, items=tuple(item._replace(colour="#ff0000") for item in page.items))
+    assert not PdfWriter().is_right(written(PdfWriter(), page), red)
+
+
+def test_a_shadow_is_as_faint_in_every_picture_format():
+    item = Item("layer-x", "X", "cut", "#000000", cut_of([shapely.box(0, 0, 10, 10)]).path, opacity=0.25)
+    page = Page("", (10.0, 10.0), (item,))
+    image = cv2.imdecode(np.frombuffer(written(PngWriter(50.8), page), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert image[5, 5].tolist() == [0, 0, 0, 64]
+    assert b'fill-opacity="0.25"' in written(WRITERS[".svg"], page)
+    rendered = pdfium.PdfDocument(written(WRITERS[".pdf"], page))[0].render().to_numpy()
+    assert abs(int(rendered[10, 10, 0]) - 191) < 3

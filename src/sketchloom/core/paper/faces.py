@@ -13,6 +13,8 @@ from fontTools.ttLib import TTFont, newTable
 __all__ = ["faces_for"]
 
 _FACES = ("Inter-Regular", "Inter-SemiBold")
+_POSTSCRIPT_NAME = 6
+"""Of the name table (OpenType specification, "name")."""
 _WITHIN = 1.0
 """Of 2048 or so units of the em square that an outline may move."""
 
@@ -29,24 +31,30 @@ def _registered(face: str, letters: str) -> str:
     from reportlab.pdfbase import pdfmetrics, ttfonts
 
     name = f"{face}-{hashlib.blake2b(letters.encode('utf-8', 'replace'), digest_size=6).hexdigest()}"
-    pdfmetrics.registerFont(ttfonts.TTFont(name, io.BytesIO(_true_type(face, letters))))
+    pdfmetrics.registerFont(ttfonts.TTFont(name, io.BytesIO(_true_type(face, letters, name))))
     return name
 
 
-def _true_type(face: str, letters: str) -> bytes:
-    """A font with quadratic outlines of some letters, from the one with cubic outlines."""
+def _true_type(face: str, letters: str, name: str) -> bytes:
+    """A font with quadratic outlines of some letters, from the one with cubic outlines.
+
+    ReportLab takes two fonts of one PostScript name for the same, so each has its own.
+    """
     with (files("sketchloom") / f"resources/fonts/{face}.otf").open("rb") as file:
         font = TTFont(file, lazy=False, recalcTimestamp=False)
     options = Options(layout_features=[], notdef_outline=True, glyph_names=False, name_IDs=["*"])
     subsetter = Subsetter(options)
     subsetter.populate(text=letters)
     subsetter.subset(font)
+    for record in font["name"].names:
+        if record.nameID == _POSTSCRIPT_NAME:
+            record.string = name
     glyphs, order = font.getGlyphSet(), font.getGlyphOrder()
     drawn = {}
-    for name in order:
+    for glyph in order:
         pen = TTGlyphPen(None)
-        glyphs[name].draw(Cu2QuPen(pen, _WITHIN, reverse_direction=True))
-        drawn[name] = pen.glyph()
+        glyphs[glyph].draw(Cu2QuPen(pen, _WITHIN, reverse_direction=True))
+        drawn[glyph] = pen.glyph()
     font["loca"], font["glyf"] = newTable("loca"), newTable("glyf")
     font["glyf"].glyphOrder, font["glyf"].glyphs = order, drawn
     del font["CFF "]

@@ -58,6 +58,9 @@ class DxfWriter:
                     spline.set_open_uniform(points.tolist(), 3)
                     spline.knots = _knots(len(straight))
                     spline.closed = closed
+        classes = document.classes
+        classes.add_required_classes(document.dxfversion)
+        classes.classes = dict(sorted(classes.classes.items()))  # ezdxf adds some from a set, in any order
         out = io.StringIO()
         document.write(out)
         return out.getvalue().encode()

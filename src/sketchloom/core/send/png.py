@@ -52,7 +52,7 @@ def _flat_png(rgba: Bytes, dpi: float) -> bytes:
 
     return b"".join((
         b"\x89PNG\r\n\x1a\n", chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)),
-        chunk(b"pHYs", struct.pack(">IIB", a_metre, a_metre, 1)), chunk(b"IDAT", zlib.compress(rows, 1)),
+        chunk(b"pHYs", struct.pack(">IIB", a_metre, a_metre, 1)), chunk(b"IDAT", zlib.compress(rows.data, 1)),
         chunk(b"IEND", b""),
     ))  # fmt: skip
 

@@ -9,9 +9,10 @@ from sketchloom.core.stock.cutter import Cutter
 from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import Stock
 
-__all__ = ["LONGEST_NAME", "PRESETS", "Preset", "check_preset", "preset_for"]
+__all__ = ["LONGEST_NAME", "MOST_FORCE", "MOST_PASSES", "PRESETS", "Preset", "check_preset", "preset_for"]
 
 LONGEST_NAME, _LONGEST_NOTE = 40, 400
+MOST_FORCE, MOST_PASSES = 1e5, 100
 
 
 class Preset(msgspec.Struct, frozen=True):
@@ -41,11 +42,11 @@ def check_preset(preset: Preset) -> Preset:
             raise ArgumentError(f"The {what} of a preset is told in at most {LONGEST_NAME} letters.")
     if len(preset.note) > _LONGEST_NOTE:
         raise ArgumentError(f"A note has at most {_LONGEST_NOTE} letters.")
-    for what, value, most in (("force", preset.force, 1e5), ("speed", preset.speed, 5000.0)):
+    for what, value, most in (("force", preset.force, MOST_FORCE), ("speed", preset.speed, 5000.0)):
         if not (math.isfinite(value) and 0 <= value <= most):
             raise ArgumentError(f"A {what} of {value:g} cannot be set; type 0 to {most:g}.")
-    if not 1 <= preset.passes <= 100:
-        raise ArgumentError(f"{preset.passes} passes cannot be made; type 1 to 100.")
+    if not 1 <= preset.passes <= MOST_PASSES:
+        raise ArgumentError(f"{preset.passes} passes cannot be made; type 1 to {MOST_PASSES}.")
     return preset
 
 

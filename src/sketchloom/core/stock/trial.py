@@ -5,7 +5,7 @@ from typing import Literal, get_args
 import msgspec
 
 from sketchloom.core.stock.cutter import PLAIN_KNIFE, Cutter
-from sketchloom.core.stock.preset import LONGEST_NAME, Preset, preset_for
+from sketchloom.core.stock.preset import LONGEST_NAME, MOST_FORCE, MOST_PASSES, Preset, preset_for
 from sketchloom.core.stock.stock import Stock
 
 __all__ = ["RULES", "TRIALS", "Trial", "after_trial"]
@@ -21,7 +21,8 @@ RULES: dict[Trial, str] = {
 """How the preset changes, common practice: one thing at a time, then test again."""
 
 _SLOWER, _MORE, _LESS = 0.75, 1.1, 0.9
-_MOST_PASSES = 100
+_SMALL = 5.0
+"""A force below it has decimals."""
 
 
 def after_trial(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter | None, trial: Trial) -> Preset:
@@ -50,7 +51,7 @@ def after_trial(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter
     if trial == "not through":
         if preset.force:
             return msgspec.structs.replace(preset, force=_moved(preset.force, _MORE))
-        return msgspec.structs.replace(preset, passes=min(_MOST_PASSES, preset.passes + 1))
+        return msgspec.structs.replace(preset, passes=min(MOST_PASSES, preset.passes + 1))
     if trial == "scores the backing":
         if preset.force:
             return msgspec.structs.replace(preset, force=_moved(preset.force, _LESS))
@@ -59,8 +60,8 @@ def after_trial(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter
 
 
 def _moved(force: float, by: float) -> float:
-    """A tenth more or less: of large numbers whole ones, as machines have them, and one at least."""
-    if force < 5:
+    """More or less by a share: of large numbers whole ones, as machines have them, and one at least."""
+    if force < _SMALL:
         return round(force * by, 2)
     whole = round(force * by)
-    return float(whole if whole != force else force + (1 if by > 1 else -1))
+    return min(MOST_FORCE, float(whole if whole != force else force + (1 if by > 1 else -1)))
