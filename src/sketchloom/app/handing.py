@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QMimeData, QPoint, Qt, QUrl
+from PySide6.QtCore import QByteArray, QMetaType, QMimeData, QPoint, Qt, QUrl
 from PySide6.QtGui import QDrag
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -63,7 +63,10 @@ class HandedPage(QMimeData):
             return QByteArray(self._made)
         path = _folder() / self._name
         path.write_bytes(self._made)
-        return QByteArray(QUrl.fromLocalFile(str(path)).toEncoded() + b"\r\n")
+        url = QUrl.fromLocalFile(str(path))
+        if preferred.id() == QMetaType.Type.QByteArray.value:
+            return url.toEncoded() + b"\r\n"
+        return [url]
 
 
 _folders: list[Path] = []
