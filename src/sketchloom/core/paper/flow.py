@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 from xml.sax.saxutils import escape
 
+from reportlab import rl_config
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.styles import ParagraphStyle
@@ -12,6 +13,8 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer, Table, TableStyle
 
 from sketchloom.core.send import Page, draw_page
+
+rl_config.useA85 = 0  # as in all other files
 
 __all__ = ["LINE", "Looks", "PageDrawing", "Swatch", "numbered", "sheet_rows"]
 

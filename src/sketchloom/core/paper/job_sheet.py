@@ -34,8 +34,11 @@ def job_sheet_pdf(facts: JobFacts, paper: Paper = "a4") -> bytes:
     share = 1.0
     while True:
         layers, sheets, findings = (max(1, round(many * share)) for many in _FULL)
-        tried = [built(facts, paper, looks, high, layers, sheets, findings) for high in _PICTURE]
-        data, pages = min(tried, key=lambda one: one[1])  # the first, so the larger picture, of those that are as short
+        data, pages = built(facts, paper, looks, _PICTURE[0], layers, sheets, findings)
+        if pages > 1:
+            data, pages = min(
+                (data, pages), built(facts, paper, looks, _PICTURE[1], layers, sheets, findings), key=lambda one: one[1]
+            )  # the larger picture where both are as long
         if pages <= _MOST_PAGES or share < _LEAST:
             return data
         share *= 0.8

@@ -18,7 +18,7 @@ from sketchloom.core.paper.placing import (
     rectangle,
     words_item,
 )
-from sketchloom.core.send import Item, Page, draw_page
+from sketchloom.core.send import Item, Page, draw_page, new_canvas
 
 __all__ = ["strip_of", "strip_pdf"]
 
@@ -91,7 +91,6 @@ def _told(cut: Cut, number: int) -> tuple[str, str]:
 
 def strip_pdf(strip: Page, paper: Paper) -> bytes:
     """Put a strip on one page of paper, lying or standing as it is larger."""
-    from reportlab.pdfgen.canvas import Canvas
 
     def scale_on(size: tuple[float, float]) -> float:
         return min((side - 2 * _EDGE) / own for side, own in zip(size, strip.size, strict=True))
@@ -100,8 +99,8 @@ def strip_pdf(strip: Page, paper: Paper) -> bytes:
     width, height = max((standing, standing[::-1]), key=scale_on)
     scale = min(scale_on((width, height)), 1.5)
     buffer = io.BytesIO()
-    canvas = Canvas(buffer, pagesize=(width * _POINT, height * _POINT), invariant=1, pageCompression=1)
-    canvas.setTitle(strip.title)
+    canvas = new_canvas(buffer, strip.title)
+    canvas.setPageSize((width * _POINT, height * _POINT))
     canvas.translate((width - strip.size[0] * scale) / 2 * _POINT, (height - _EDGE - strip.size[1] * scale) * _POINT)
     canvas.scale(scale, scale)
     draw_page(canvas, strip)

@@ -5,7 +5,7 @@ from sketchloom.core.send.formats import SVG, WRITERS
 from sketchloom.core.send.hpgl import HpglWriter
 from sketchloom.core.send.names import names_of, plain_name
 from sketchloom.core.send.page import Item, Page, page_of_layers, page_of_sheet
-from sketchloom.core.send.pdf import PdfWriter, draw_page, pages_of_pdf, pdf_of
+from sketchloom.core.send.pdf import PdfWriter, draw_page, new_canvas, pages_of_pdf, pdf_of
 from sketchloom.core.send.png import PngWriter, png_bytes
 from sketchloom.core.send.svg import SvgWriter
 from sketchloom.core.send.testcut import page_of_test_cut
@@ -13,6 +13,6 @@ from sketchloom.core.send.writer import Writer, files_of, written
 
 __all__ = [
     "SVG", "WRITERS", "HpglWriter", "Item", "Page", "PdfWriter", "PngWriter", "SvgWriter", "Writer", "draw_page",
-    "files_of", "make_folder", "names_of", "page_of_layers", "page_of_sheet", "page_of_test_cut", "pages_of_pdf",
-    "pdf_of", "plain_name", "png_bytes", "settle_all", "write_all", "write_whole", "written",
+    "files_of", "make_folder", "names_of", "new_canvas", "page_of_layers", "page_of_sheet", "page_of_test_cut",
+    "pages_of_pdf", "pdf_of", "plain_name", "png_bytes", "settle_all", "write_all", "write_whole", "written",
 ]  # fmt: skip

@@ -11,7 +11,7 @@ import numpy as np
 from sketchloom.core.arrays import Floats
 from sketchloom.core.send.page import Item, Page
 
-__all__ = ["PdfWriter", "draw_page", "pages_of_pdf", "pdf_of"]
+__all__ = ["PdfWriter", "draw_page", "new_canvas", "pages_of_pdf", "pdf_of"]
 
 _POINT = 72 / 25.4
 """Points, 1/72 in, of a mm (ISO 32000-1, 8.3.2.3)."""
@@ -62,17 +62,25 @@ def pdf_of(pages: Sequence[Page], spot: str = "") -> bytes:
     spot : str
         Name of the spot colour of lines that are cut, as a maker's printing program wants it; none by default.
     """
-    from reportlab.pdfgen.canvas import Canvas
-
     buffer = io.BytesIO()
-    canvas = Canvas(buffer, invariant=1, pageCompression=1)
-    canvas.setTitle(pages[0].title or "Layers")
+    canvas = new_canvas(buffer, pages[0].title or "Layers")
     for page in pages:
         canvas.setPageSize((page.size[0] * _POINT, page.size[1] * _POINT))
         draw_page(canvas, page, spot)
         canvas.showPage()
     canvas.save()
     return buffer.getvalue()
+
+
+def new_canvas(buffer: io.BytesIO, title: str) -> Any:
+    """Give a canvas of ReportLab whose file has no time in it, and streams that are pressed once."""
+    from reportlab import rl_config
+    from reportlab.pdfgen.canvas import Canvas
+
+    rl_config.useA85 = 0  # else what is pressed is spelled out in letters, which takes longer than all the rest
+    canvas = Canvas(buffer, invariant=1, pageCompression=1)
+    canvas.setTitle(title)
+    return canvas
 
 
 def draw_page(canvas: Any, page: Page, spot: str = "") -> None:
