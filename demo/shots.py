@@ -72,10 +72,21 @@ def badge(window: Window) -> None:
                 sheets_nested(window)
             elif step.key == "sheets":
                 sheets_parted(window)
+            elif step.key == "send" and look == "light":
+                sent_in_folder(window)
             elif step.key != "prepare" and look == "light":
                 shot(window, f"{place + 1}-{step.key}-{look}")
         trace_by_hand(window, look)
         layers_apart(window, look)
+
+
+def sent_in_folder(window: Window) -> None:
+    """The card that sends several formats to a folder, with the papers."""
+    step = window.by_key["send"]
+    step.open_card(step.folder)
+    for box in (step.folder.formats["dxf"], step.folder.formats["pdf"], step.folder.job_sheet, step.folder.strip):
+        box.click()
+    shot(window, "9-send-light")
 
 
 def check_small(window: Window) -> None:

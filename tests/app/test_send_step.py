@@ -168,6 +168,7 @@ def test_papers_and_test_cuts_go_to_the_folder_in_the_unit_of_the_window(
     card.size.setCurrentIndex(1)
     card.size.activated.emit(1)
     press(qtbot, card.options.turned)
+    assert card.options.lost.text().startswith("HP-GL: pens for colours")
     assert not card.options.dpi.isVisible() and card.options.turned.isVisible() and card.size.isEnabled()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
     names = set(card.names.text().splitlines())

@@ -108,6 +108,12 @@ def test_papers_and_test_cuts_go_with_the_files_and_into_the_report(png, tmp_pat
     assert all((out / path).stat().st_size == one["bytes"] for path, one in told.items())
 
 
+def test_files_of_layers_are_called_after_layer_and_stock(png, tmp_path):
+    assert send(png, "-o", tmp_path / "out", "--each", "--stock", "red card") == 0
+    names = sorted(path.name for path in (tmp_path / "out").iterdir())
+    assert names[0] == "1-soot-red-card.svg" and names[-1] == "fair-stall.svg"
+
+
 def test_a_job_sheet_of_what_must_not_be_cut_is_refused(png, tmp_path, capsys):
     words = ["--job-sheet", "--stock", "adhesive vinyl", "--cutter", "laser"]
     assert send(png, "-o", tmp_path / "out", *words) == 2

@@ -3,6 +3,7 @@
 import dataclasses
 import shutil
 import subprocess
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -12,11 +13,13 @@ import shapely
 from hypothesis import Phase, given
 from hypothesis import strategies as st
 
+import sketchloom
 from sketchloom.core.cut import CutStack
 from sketchloom.core.errors import ArgumentError, WriteError
 from sketchloom.core.job import Pipeline, Recipe
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.machine import Drawn, read_hpgl
+from sketchloom.core.picture import load_picture
 from sketchloom.core.send import (
     WRITERS,
     Item,
@@ -31,7 +34,7 @@ from sketchloom.core.send import (
 )
 from sketchloom.core.send.hpgl import HpglWriter
 from sketchloom.core.sheets import Ready, SheetSettings, lay_out
-from tests.conftest import FOUR_INKS, draw, tries
+from tests.conftest import FOUR_INKS, draw, picture_of, tries
 from tests.core.send import readers
 from tests.core.sheets.drawn import INKS, cut_of, strewn, work_of
 
@@ -83,6 +86,43 @@ def traced():
 @pytest.mark.parametrize("ending", ENDINGS)
 def test_layers_are_in_the_file_as_they_are(traced, ending):
     assert_as_meant(ending, page_of_layers(traced.stack.cuts, title="Four inks"))
+
+
+@pytest.mark.parametrize("ending", ENDINGS)
+def test_the_demo_badge_in_every_way_of_building(badge, ending):
+    for build in ("flush", "carried", "backed"):
+        result = badge[0].run(badge[1], Recipe().with_("finish", width=180.0).with_("layers", build=build),
+                              names=("palette", "mended"))  # fmt: skip
+        page = page_of_layers(result.stack.cuts)
+        if len({item.colour for item in page.items}) == len(page.items):
+            assert_as_meant(ending, page)
+        else:  # what is told apart by its colour has one of its own
+            assert_as_meant(ending, coloured(page))
+
+
+@pytest.fixture(scope="module")
+def badge():
+    return Pipeline(), load_picture(Path(sketchloom.__file__).parent / "demo" / "fair-badge.png")
+
+
+def coloured(page: Page) -> Page:
+    """The same with a colour for each item."""
+    return dataclasses.replace(
+        page, items=tuple(item._replace(colour=f"#{n + 1:02x}4080") for n, item in enumerate(page.items))
+    )
+
+
+@tries(8, phases=(Phase.explicit, Phase.generate))
+@given(st.integers(0, 10**6), st.sampled_from(ENDINGS))
+def test_any_map_of_colours(seed, ending):
+    """Blocks of four colours drawn at random, which meet in every way that pixels can."""
+    rng = np.random.default_rng(seed)
+    colours = np.array([(58, 42, 51), (142, 42, 91), (79, 138, 75), (255, 255, 255)], np.uint8)
+    blocks = rng.integers(0, 4, rng.integers(3, 9, 2))
+    rgb = colours[np.kron(blocks, np.ones((12, 12), int))]
+    recipe = Recipe().with_("finish", width=80.0).with_("separate", mode="flat", ground="keep")
+    result = Pipeline(0).run(picture_of(rgb), recipe, names=("palette", "mended"))
+    assert_as_meant(ending, page_of_layers(result.stack.cuts))
 
 
 @pytest.mark.parametrize("ending", ENDINGS)

@@ -5,6 +5,7 @@ import zipfile
 from collections.abc import Sequence
 from typing import Any, Literal, NamedTuple
 
+from sketchloom.core.cut import Cut
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job.pipeline import Progress, silent
 from sketchloom.core.job.sheet_report import sheet_names
@@ -175,8 +176,14 @@ test_cut_name.__test__ = False  # type: ignore[attr-defined]
 
 def _layer_names(name: str, stack: LayerStack, each: bool) -> tuple[str, ...]:
     """Names of files of layers, without an ending: that of the job, then a number and a name a layer."""
-    own = [f"{number}-{plain_name(cut.name) or 'layer'}" for number, cut in enumerate(stack.cuts.cuts, 1)]
+    own = [f"{number}-{_layer_name(cut)}" for number, cut in enumerate(stack.cuts.cuts, 1)]
     return (plain_name(name) or "layers", *(own if each else ()))
+
+
+def _layer_name(cut: Cut) -> str:
+    """Name of a layer and its stock, no word twice: what is cut from which sheet is read off the file."""
+    words = f"{plain_name(cut.name)}-{plain_name(cut.stock.name) if cut.stock is not None else ''}".split("-")
+    return "-".join(word for word in dict.fromkeys(words) if word) or "layer"
 
 
 def _pages(

@@ -30,6 +30,7 @@ class DxfWriter:
 
     ending = ".dxf"
     name = "DXF"
+    lost = "lines have no width, areas are their outlines"
     read_by = "a reader of its group codes"
 
     def write(self, page: Page) -> bytes:

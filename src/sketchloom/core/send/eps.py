@@ -24,6 +24,7 @@ class EpsWriter:
 
     ending = ".eps"
     name = "EPS"
+    lost = "layers have no names"
 
     @property
     def read_by(self) -> str:

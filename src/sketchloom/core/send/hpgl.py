@@ -34,6 +34,7 @@ class HpglWriter:
 
     ending = ".hpgl"
     name = "HP-GL"
+    lost = "pens for colours and names, pen 1 is the bottom layer; lines have no width"
     read_by = "the stand-in for a cutter"
 
     def __init__(self, turned: bool = False) -> None:

@@ -31,6 +31,7 @@ class PdfWriter:
 
     ending = ".pdf"
     name = "PDF"
+    lost = "layers have no names: page 1 is the bottom one"
     read_by = "pypdfium2"
 
     def __init__(self, spot: str = "") -> None:

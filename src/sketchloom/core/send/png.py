@@ -69,6 +69,7 @@ class PngWriter:
 
     ending = ".png"
     name = "PNG"
+    lost = "pixels: no lines to cut, no layers"
     read_by = "OpenCV"
 
     def __init__(self, dpi: float = 300.0, under: Bytes | None = None) -> None:

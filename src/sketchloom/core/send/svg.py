@@ -34,6 +34,7 @@ class SvgWriter:
 
     ending = ".svg"
     name = "SVG"
+    lost = ""
     read_by = "fontTools and ElementTree"
 
     def write(self, page: Page) -> bytes:

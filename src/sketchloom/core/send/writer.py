@@ -18,10 +18,13 @@ class Writer(Protocol):
         Of its files, with the dot.
     name : str
         What the window and messages call it.
+    lost : str
+        What of a page it cannot carry; empty where it carries all.
     """
 
     ending: str
     name: str
+    lost: str
 
     @property
     def read_by(self) -> str:

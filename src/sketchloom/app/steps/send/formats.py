@@ -7,7 +7,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from sketchloom.app.controls import Number
-from sketchloom.app.fields import Field
+from sketchloom.app.fields import Field, faded
+from sketchloom.core.send import WRITERS
 
 __all__ = ["FormatOptions"]
 
@@ -39,11 +40,13 @@ class FormatOptions(QWidget):
         self.spot.editingFinished.connect(self.changed)
         self.turned = QCheckBox("Turn the page of HP-GL a quarter")
         self.turned.clicked.connect(lambda _: self.changed.emit())
+        self.lost = faded()
         self._rows = {
             "png": _row("Dots an inch of a PNG", self.dpi),
             "pdf": _row("Spot colour in a PDF", self.spot),
             "hpgl": self.turned,
         }
+        column.addWidget(self.lost)
         for row in self._rows.values():
             column.addWidget(row)
 
@@ -53,10 +56,12 @@ class FormatOptions(QWidget):
         return {"dpi": float(self.dpi.value()), "turned": self.turned.isChecked(), "spot": self.spot.text().strip()}
 
     def show_for(self, formats: Sequence[str]) -> None:
-        """Show what is asked for some formats."""
+        """Show what is asked for some formats, and what they cannot carry."""
         for form, row in self._rows.items():
             row.setVisible(form in formats)
-        self.setVisible(any(form in formats for form in self._rows))
+        lost = [f"{writer.name}: {writer.lost}." for form in formats if (writer := WRITERS[f".{form}"]).lost]
+        self.lost.setText("\n".join(lost))
+        self.setVisible(bool(lost))
 
 
 def _row(words: str, field: QWidget) -> QWidget:
