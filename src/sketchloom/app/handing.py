@@ -11,7 +11,7 @@ from PySide6.QtGui import QDrag
 from PySide6.QtWidgets import QApplication, QWidget
 
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.send import SVG, Page, plain_name, written
+from sketchloom.core.send import SVG, Page, file_stem, written
 
 __all__ = ["HandedPage", "drag_page", "far_enough", "svg_data"]
 
@@ -39,7 +39,7 @@ class HandedPage(QMimeData):
 
     def __init__(self, page: Callable[[], Page], name: str) -> None:
         super().__init__()
-        self._page, self._name = page, f"{plain_name(name) or 'layers'}.svg"
+        self._page, self._name = page, f"{file_stem(name)}.svg"
         self._made: bytes | None = None
 
     def formats(self) -> list[str]:

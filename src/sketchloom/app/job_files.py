@@ -30,11 +30,11 @@ from sketchloom.core.picture import Picture
 from sketchloom.core.send import (
     SVG,
     WRITERS,
+    file_stem,
     files_of,
     names_of,
     page_of_layers,
     page_of_sheet,
-    plain_name,
     write_all,
     written,
 )
@@ -126,7 +126,7 @@ class JobFiles:
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             form = path.suffix.lower().removeprefix(".")
-            return {path: test_cut(stock, result.recipe.sheets, form, SendSettings()).data}
+            return {path: test_cut(path.stem, stock, result.recipe.sheets, form, SendSettings()).data}
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 
@@ -143,7 +143,7 @@ class JobFiles:
             made += papers_of(name, result, laid, settings, presets, unit, progress)
             sent = [(one.path, one.data) for one in made]
             if zip_too:
-                plain = plain_name(name) or "layers"
+                plain = file_stem(name)
                 sent.append((f"{plain}.zip", zipped(plain, sent)))
             return {folder / path: data for path, data in sent}
 

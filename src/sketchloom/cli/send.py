@@ -27,7 +27,7 @@ from sketchloom.core.job import (
     zipped,
 )
 from sketchloom.core.paper import PAPERS, Paper
-from sketchloom.core.send import SVG, make_folder, page_of_layers, plain_name, settle_all, write_all
+from sketchloom.core.send import SVG, file_stem, make_folder, page_of_layers, settle_all, write_all
 from sketchloom.core.sheets import why_not
 from sketchloom.core.stock import PRESETS
 
@@ -115,7 +115,7 @@ def send_command(
     sent = sent_files(opened.name, result.stack, laid, settings) if settings.formats or "loom" not in asked else ()
     sent += papers_of(opened.name, result, laid, settings, PRESETS.read() if job_sheet else ())
     files = [(one.path, one.data) for one in sent]
-    plain = plain_name(opened.name) or "layers"
+    plain = file_stem(opened.name)
     if "loom" in asked:
         job = Job(opened.name, opened.file_name, opened.data, chosen, opened.page, opened.dpi)
         written = job_bytes(job, SVG.write(page_of_layers(result.stack.cuts)), preview_of(result))

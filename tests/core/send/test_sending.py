@@ -3,6 +3,7 @@
 import errno
 import os
 import random
+import re
 import shutil
 import signal
 import subprocess
@@ -10,14 +11,28 @@ import sys
 import time
 import zipfile
 
+import msgspec
 import numpy as np
 import pytest
 from PIL import Image
 
 from sketchloom.cli.main import main
-from sketchloom.core.job import FORMATS, Papers, Pipeline, Recipe, SendSettings, sent_files, sent_names, zipped
+from sketchloom.core.job import (
+    FORMATS,
+    Papers,
+    Pipeline,
+    Recipe,
+    SendSettings,
+    papers_of,
+    sent_files,
+    sent_names,
+    work_of,
+    zipped,
+)
+from sketchloom.core.layers import LayerRule
 from sketchloom.core.send import files, settle_all
-from tests.conftest import FOUR_INKS, draw
+from sketchloom.core.stock import GENERIC
+from tests.conftest import FOUR_INKS, draw, picture_of
 
 KILLS = int(os.environ.get("SKETCHLOOM_KILLS", "6"))
 WORDS = ["--formats", f"{','.join(FORMATS)},loom", "--each", "--zip", "--strip", "--job-sheet", "--test-cut"]
@@ -172,3 +187,32 @@ def test_papers_alone_can_be_sent_and_nothing_cannot(png, tmp_path, capsys):
     assert "No format is asked for" in capsys.readouterr().err
     assert main(["send", str(png), "-o", str(tmp_path / "out"), "--formats", "", "--job-sheet", "--strip"]) == 0
     assert {path.suffix for path in (tmp_path / "out").iterdir()} == {".pdf", ".png"}
+
+
+@pytest.mark.parametrize("of", ["layers", "sheets"])
+@pytest.mark.parametrize("name", ["x" * 300, "../../fair", "花壇", "", "Test cut"])
+def test_odd_names_and_twins_give_each_file_a_name_of_its_own(name, of):
+    """Stocks that are told apart by signs that no file's name has."""
+    picture = draw(FOUR_INKS, 80)
+    keys = [layer.key for layer in Pipeline().run(picture, Recipe(), names=("palette", "mended")).stack.layers]
+    stocks = [msgspec.structs.replace(GENERIC[0], name=stock) for stock in ("Card A", "card-a", "花", "壇")]
+    rules = tuple(LayerRule(key, stock=stock) for key, stock in zip(keys, stocks, strict=True))
+    recipe = Recipe().with_("layers", rules=rules)
+    result = Pipeline().run(picture, recipe, names=("palette", "mended", "sheets", "checked"))
+    settings = SendSettings(("svg", "hpgl"), of, each=True, papers=Papers(True, True, True))
+    laid = result.layout, work_of(result, [])
+    made = sent_files(name, result.stack, laid, settings) + papers_of(name, result, laid, settings)
+    names = [one.path for one in made]
+    assert len(set(names)) == len(names) and set(names) == set(sent_names(name, result.stack, result.layout, settings))
+    assert all(re.fullmatch(r"[a-z0-9-]{1,120}\.[a-z]+", one) for one in names)
+
+
+@pytest.mark.parametrize("size", [(400, 8), (8, 400)])
+def test_long_and_narrow_designs_have_papers_too(size):
+    rgb = np.full((size[1], size[0], 3), 255, np.uint8)
+    rgb[2:-2, 2:-2] = (200, 30, 30)
+    recipe = Recipe().with_("finish", width=size[0] * 1.5)
+    result = Pipeline().run(picture_of(rgb), recipe, names=("palette", "mended", "sheets", "checked"))
+    laid = result.layout, work_of(result, [])
+    made = papers_of("Long", result, laid, SendSettings(papers=Papers(True, True, True)))
+    assert [one.format for one in made] == ["pdf", "png", "pdf", "svg"]

@@ -39,7 +39,7 @@ from sketchloom.core.job.sending import (
     sent_files,
     sent_names,
     stocks_of,
-    test_cut_name,
+    test_cut_names,
     zipped,
 )
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
@@ -106,7 +106,7 @@ __all__ = [
     "stocks_of",
     "sure",
     "test_cut",
-    "test_cut_name",
+    "test_cut_names",
     "to_source",
     "windows_length",
     "with_fix",

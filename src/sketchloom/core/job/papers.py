@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job.pipeline import Progress, silent
 from sketchloom.core.job.result import Result
-from sketchloom.core.job.sending import SendSettings, Sent, stocks_of, test_cut_name, writer_of
+from sketchloom.core.job.sending import SendSettings, Sent, stocks_of, test_cut_names, writer_of
 from sketchloom.core.paper import PAPERS, JobFacts, Paper, job_sheet_pdf, strip_of, strip_pdf
-from sketchloom.core.send import Page, PngWriter, page_of_test_cut, pages_of_pdf, plain_name, written
+from sketchloom.core.send import Page, PngWriter, file_stem, page_of_test_cut, pages_of_pdf, written
 from sketchloom.core.sheets import Layout, SheetSettings, Work
 from sketchloom.core.stock import Preset, Stock
 
@@ -45,12 +45,12 @@ def job_facts(
 
 def job_sheet(facts: JobFacts, paper: Paper) -> Sent:
     """Write the job sheet, and read back how many pages it has and of what size; raises WriteError."""
-    return _paper(f"{plain_name(facts.name) or 'job'}-job-sheet.pdf", "job sheet", job_sheet_pdf(facts, paper), paper)
+    return _paper(f"{file_stem(facts.name)}-job-sheet.pdf", "job sheet", job_sheet_pdf(facts, paper), paper)
 
 
 def strip(name: str, result: Result, paper: Paper) -> tuple[Sent, ...]:
     """Write the instruction strip, as PNG and as a page of paper; raises WriteError."""
-    page, stem = strip_of(result.stack, result.recipe.look.behind), f"{plain_name(name) or 'job'}-strip"
+    page, stem = strip_of(result.stack, result.recipe.look.behind), f"{file_stem(name)}-strip"
     dpi = min(_STRIP_DPI, 25.4 * _LONGEST / max(page.size))
     png = PngWriter(dpi)
     sent = Sent(f"{stem}.png", "png", page.title, page.size, written(png, page), png.read_by)
@@ -67,11 +67,11 @@ def _paper(path: str, what: str, data: bytes, paper: Paper) -> Sent:
     return Sent(path, "pdf", what, sizes[0], data, _READ_BY)
 
 
-def test_cut(stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
-    """Write the test cut for a stock in a format; raises WriteError."""
+def test_cut(name: str, stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
+    """Write the test cut for a stock in a format, under a name; raises WriteError."""
     page: Page = page_of_test_cut(stock, settings)
     writer = writer_of(form, send)
-    return Sent(f"{test_cut_name(stock)}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
+    return Sent(f"{name}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
 
 
 test_cut.__test__ = False  # type: ignore[attr-defined]
@@ -102,6 +102,6 @@ def papers_of(
         out += strip(name, result, papers.size)
     if papers.test_cut:
         progress("send", 0.8)
-        for stock in stocks_of(result.stack):
-            out += [test_cut(stock, result.recipe.sheets, form, settings) for form in settings.formats]
+        for stock, stem in test_cut_names(stocks_of(result.stack)).items():
+            out += [test_cut(stem, stock, result.recipe.sheets, form, settings) for form in settings.formats]
     return tuple(out)

@@ -18,6 +18,7 @@ from sketchloom.core.send import (
     PdfWriter,
     PngWriter,
     Writer,
+    file_stem,
     names_of,
     page_of_layers,
     page_of_sheet,
@@ -36,7 +37,7 @@ __all__ = [
     "sent_files",
     "sent_names",
     "stocks_of",
-    "test_cut_name",
+    "test_cut_names",
     "writer_of",
     "zipped",
 ]
@@ -154,11 +155,11 @@ def sent_names(name: str, stack: LayerStack, layout: Layout | None, settings: Se
     else:
         stems = _layer_names(name, stack, settings.each)
     names = [f"{stem}.{form}" for form in settings.formats for stem in stems]
-    papers, plain = settings.papers, plain_name(name) or "job"
+    papers, plain = settings.papers, file_stem(name)
     names += [f"{plain}-job-sheet.pdf"] if papers.job_sheet else []
     names += [f"{plain}-strip.png", f"{plain}-strip.pdf"] if papers.strip else []
     tried = stocks_of(stack) if papers.test_cut else ()
-    return (*names, *(f"{test_cut_name(stock)}.{form}" for stock in tried for form in settings.formats))
+    return (*names, *(f"{stem}.{form}" for stem in test_cut_names(tried).values() for form in settings.formats))
 
 
 def stocks_of(stack: LayerStack) -> tuple[Stock | None, ...]:
@@ -166,18 +167,23 @@ def stocks_of(stack: LayerStack) -> tuple[Stock | None, ...]:
     return tuple(dict.fromkeys(cut.stock for cut in stack.cuts.cuts if cut.kind == "cut"))
 
 
-def test_cut_name(stock: Stock | None) -> str:
-    """Name of the file of a test cut, without an ending."""
-    return f"test-cut-{plain_name(stock.name) or 'stock' if stock is not None else 'any-stock'}"
+def test_cut_names(stocks: Sequence[Stock | None]) -> dict[Stock | None, str]:
+    """Names of files of test cuts, without an ending; no two share one."""
+    out: dict[Stock | None, str] = {}
+    for stock in stocks:
+        name = f"test-cut-{plain_name(stock.name) or 'stock' if stock is not None else 'any-stock'}"
+        many = sum(other == name or other.startswith(name + "--") for other in out.values())
+        out[stock] = f"{name}--{many + 1}" if many else name
+    return out
 
 
-test_cut_name.__test__ = False  # type: ignore[attr-defined]
+test_cut_names.__test__ = False  # type: ignore[attr-defined]
 
 
 def _layer_names(name: str, stack: LayerStack, each: bool) -> tuple[str, ...]:
     """Names of files of layers, without an ending: that of the job, then a number and a name a layer."""
     own = [f"{number}-{_layer_name(cut)}" for number, cut in enumerate(stack.cuts.cuts, 1)]
-    return (plain_name(name) or "layers", *(own if each else ()))
+    return (file_stem(name), *(own if each else ()))
 
 
 def _layer_name(cut: Cut) -> str:

@@ -5,7 +5,10 @@ from collections.abc import Iterable
 
 from sketchloom.core.cut import Cut
 
-__all__ = ["names_of", "plain_name"]
+__all__ = ["file_stem", "names_of", "plain_name"]
+
+_LONGEST = 80
+"""Letters of a file's name before what is put behind it; systems take 255 bytes."""
 
 
 def names_of(cuts: Iterable[Cut]) -> dict[str, str]:
@@ -22,3 +25,8 @@ def names_of(cuts: Iterable[Cut]) -> dict[str, str]:
 def plain_name(text: str) -> str:
     """A text as letters, figures and hyphens; empty where it has none."""
     return re.sub(r"[^a-z0-9]+", "-", text.lower().replace("+", " copy ")).strip("-")
+
+
+def file_stem(text: str) -> str:
+    """A job's name as its files begin with it."""
+    return plain_name(text)[:_LONGEST].strip("-") or "layers"

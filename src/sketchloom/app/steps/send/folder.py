@@ -10,7 +10,7 @@ from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.send.formats import FormatOptions
 from sketchloom.core.job import FORMATS, Papers, Result, SendSettings, sent_names
-from sketchloom.core.send import WRITERS, plain_name
+from sketchloom.core.send import WRITERS, file_stem
 from sketchloom.core.sheets import Layout
 
 __all__ = ["FolderCard"]
@@ -138,7 +138,7 @@ class FolderCard(Card):
         self.hidden.setText(f"Hidden, so not sent: {', '.join(left)}." if left else "")
         self.hidden.setVisible(bool(left))
         names = sent_names(name, result.stack, layout, settings)
-        names += (f"{plain_name(name) or 'layers'}.zip",) if names and self.zip.isChecked() else ()
+        names += (f"{file_stem(name)}.zip",) if names and self.zip.isChecked() else ()
         more = len(names) - _MOST_NAMES
         shown = "\n".join([*names[:_MOST_NAMES], *([f"and {more} more"] if more > 0 else [])])
         empty = "The sheets are still laid out." if settings.formats else "Choose a format."
