@@ -193,7 +193,7 @@ def test_papers_alone_can_be_sent_and_nothing_cannot(png, tmp_path, capsys):
 @pytest.mark.parametrize("name", ["x" * 300, "../../fair", "花壇", "", "Test cut"])
 def test_odd_names_and_twins_give_each_file_a_name_of_its_own(name, of):
     """Stocks that are told apart by signs that no file's name has."""
-    picture = draw(FOUR_INKS, 80)
+    picture = draw(FOUR_INKS, 200)
     keys = [layer.key for layer in Pipeline().run(picture, Recipe(), names=("palette", "mended")).stack.layers]
     stocks = [msgspec.structs.replace(GENERIC[0], name=stock) for stock in ("Card A", "card-a", "花", "壇")]
     rules = tuple(LayerRule(key, stock=stock) for key, stock in zip(keys, stocks, strict=True))
