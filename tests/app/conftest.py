@@ -55,6 +55,7 @@ def window(qtbot, monkeypatch, remembered, request):
     for step in made.steps:
         step.close_down()
     made.model.close()
+    made.keeper.close()
 
 
 @pytest.fixture

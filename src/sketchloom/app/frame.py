@@ -9,6 +9,7 @@ from sketchloom.app.canvas import Canvas
 from sketchloom.app.commands import Commands
 from sketchloom.app.finder import Finder
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.keeping import Keeper
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.settings import Settings
 
@@ -19,6 +20,7 @@ class Frame(Protocol):
     """The window as commands, dialogs and steps see it; it is a widget that dialogs lie over."""
 
     model: JobModel
+    keeper: Keeper
     settings: Settings
     canvas: Canvas
     commands: Commands

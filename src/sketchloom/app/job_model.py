@@ -156,6 +156,10 @@ class JobModel(JobFiles, QObject):
         if held in self.held and held is not self.current:
             self._take(held)
 
+    def open_held(self, held: Held) -> None:
+        """Open a job that was left behind."""
+        self._take(held)
+
     def put_away(self, held: Held) -> None:
         """Close one of the open jobs that is not in hand."""
         if held in self.held and held is not self.current:

@@ -38,6 +38,7 @@ def open_window(picture: str | None, demo: bool) -> int:
     app = make_application()
     window = Window()
     window.show()
+    window.keeper.look()
     if picture is not None:
         window.open(Path(picture))
     elif demo or not window.settings.started_before:

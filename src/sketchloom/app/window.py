@@ -25,6 +25,7 @@ from sketchloom.app.fields import AreaField, LengthField
 from sketchloom.app.handing import svg_data
 from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.keeping import Keeper
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.measured import Measured
 from sketchloom.app.panels import Panels
@@ -53,6 +54,8 @@ class Window(Routed):
         super().__init__()
         self.settings = load_settings()
         self.model = JobModel()
+        self.keeper = Keeper(self.model)
+        self.keeper.said.connect(self.say)
         self.unit = self.settings.unit if self.settings.unit in ("mm", "cm", "in") else "mm"
         self.setWindowTitle("Sketch Loom")
         wide, high = self.settings.size or _SIZE
@@ -297,6 +300,7 @@ class Window(Routed):
         if self.dialogs.may_leave(self.close):
             if not self.isMaximized() and not self.isFullScreen():
                 self._remember(size=(self.width(), self.height()))
+            self.keeper.close()
             self.measured.close()
             for step in self.steps:
                 step.close_down()

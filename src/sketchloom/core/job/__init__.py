@@ -12,6 +12,7 @@ from sketchloom.core.job.jobfile import (
     read_recipe,
     write_job,
 )
+from sketchloom.core.job.keeping import DAYS, Kept, LeftBehind, clear_old, left_behind
 from sketchloom.core.job.lookup import (
     colour_at,
     darkest_at,
@@ -50,6 +51,7 @@ from sketchloom.core.job.together import Laid, are_layers, job_of_layers
 from sketchloom.core.job.work import guest_of, work_of
 
 __all__ = [
+    "DAYS",
     "FORMATS",
     "STAGES",
     "STEP_OF_STAGE",
@@ -57,7 +59,9 @@ __all__ = [
     "Failure",
     "History",
     "Job",
+    "Kept",
     "Laid",
+    "LeftBehind",
     "Papers",
     "Pipeline",
     "PrintAndCut",
@@ -69,6 +73,7 @@ __all__ = [
     "Sent",
     "all_sure",
     "are_layers",
+    "clear_old",
     "colour_at",
     "darkest_at",
     "decode_recipe",
@@ -87,6 +92,7 @@ __all__ = [
     "job_of_layers",
     "largest_ink",
     "layer_key_at",
+    "left_behind",
     "longer_side_mm",
     "measure_opened",
     "papers_of",

@@ -19,8 +19,8 @@ from sketchloom.core.regions import coloured
 from sketchloom.core.send import png_bytes, write_whole
 
 __all__ = [
-    "VERSION", "Job", "decode_recipe", "encode_recipe", "job_bytes", "preview_of", "read_job", "read_recipe",
-    "write_job",
+    "VERSION", "Job", "decode_head", "decode_recipe", "encode_head", "encode_recipe", "job_bytes", "preview_of",
+    "read_job", "read_recipe", "write_job",
 ]  # fmt: skip
 
 VERSION = 3
@@ -70,6 +70,16 @@ def encode_recipe(recipe: Recipe) -> bytes:
 def decode_recipe(data: bytes, name: str) -> Recipe:
     """Read a recipe from JSON; raises JobError, or ArgumentError for a value that cannot be used."""
     return _decode(data, _RecipeJson, name).recipe.check()
+
+
+def encode_head(job: Job) -> bytes:
+    """Write all of a job but its picture as JSON."""
+    return msgspec.json.encode(_JobJson(VERSION, job.name, job.picture_name, job.recipe, job.page, job.dpi))
+
+
+def decode_head(data: bytes, picture: bytes, name: str) -> Job:
+    """Read a job whose picture lies elsewhere; raises JobError, or ArgumentError for a value that cannot be used."""
+    return _job_of(_decode(data, _JobJson, name), picture, name)
 
 
 J = TypeVar("J", _JobJson, _RecipeJson)
@@ -143,8 +153,12 @@ def read_job(path: Path) -> Job:
             picture = _member(archive, head.picture, _MOST_PICTURE, path.name)
     except (*_DAMAGE, OSError):
         raise JobError(f"{path.name} is not a Sketch Loom job, or it is damaged.") from None
+    return _job_of(head, picture, path.name)
+
+
+def _job_of(head: _JobJson, picture: bytes, of: str) -> Job:
     if not LEAST_DPI <= head.dpi <= MOST_DPI or head.page < 1:
-        raise JobError(f"{path.name} draws its page at a size that cannot be used; open its picture anew.")
+        raise JobError(f"{of} draws its page at a size that cannot be used; open its picture anew.")
     name = PurePosixPath(head.picture).name
     return Job(_printable(head.name), name, picture, head.recipe.check(), head.page, head.dpi)
 

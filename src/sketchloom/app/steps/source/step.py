@@ -10,6 +10,7 @@ from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.source.drawings import DrawingsCard
 from sketchloom.app.steps.source.kind import KindCard
+from sketchloom.app.steps.source.left import LeftCard
 from sketchloom.app.steps.source.open_jobs import OpenJobsCard
 from sketchloom.app.steps.source.picture import PictureCard
 from sketchloom.app.steps.source.recent import RecentCard
@@ -31,6 +32,8 @@ class SourceStep(Step):
 
     def build(self) -> None:
         """Make the cards."""
+        self.left = LeftCard()
+        self.add(self.left)
         self.start = StartCard()
         self.add(self.start)
         self.picture, self.report, self.kind = PictureCard(self), ReportCard(self), KindCard(self)
@@ -60,6 +63,9 @@ class SourceStep(Step):
         self.start.demo_chosen.connect(frame.open_demo)
         self.start.show_recent(frame.settings.recent, lambda name: frame.open(Path(name)))
         self.put_away.connect(frame.dialogs.put_away)
+        self.left.wanted.connect(frame.keeper.bring_back)
+        frame.keeper.found.connect(self.left.show_left)
+        frame.keeper.pictured.connect(self.left.show_image)
         self._recent = lambda: self.recent.show_recent(frame.settings.recent, frame.open)
 
     def pixels(self) -> str:

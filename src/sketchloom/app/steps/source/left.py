@@ -1,0 +1,94 @@
+"""The card of jobs that were open when the program ended without closing them."""
+
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
+
+from sketchloom.app.fields import Card, faded
+from sketchloom.app.steps.list_row import ListRow, refilled, small_button
+from sketchloom.core.job import DAYS, LeftBehind
+
+__all__ = ["LeftCard"]
+
+_SIDE = 40
+
+
+class LeftCard(Card):
+    """Brings them back, or leaves them."""
+
+    wanted = Signal(object)
+    """A job to bring back."""
+
+    def __init__(self) -> None:
+        super().__init__("Still open when it ended")
+        self._left: list[LeftBehind] = []
+        self._images: dict[Path, QImage] = {}
+        self.body.addWidget(
+            faded(f"The program ended without closing these. What you leave stays for {DAYS} days, then it goes.")
+        )
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(6)
+        self.body.addLayout(self.rows)
+        self.all = QPushButton("Bring all back")
+        self.all.clicked.connect(lambda: [self._bring(one) for one in tuple(self._left)])
+        self.body.addWidget(self.all)
+        self.none = QPushButton("Leave them all")
+        self.none.clicked.connect(lambda: [self._leave(one) for one in tuple(self._left)])
+        self.body.addWidget(self.none)
+        self.hide()
+
+    def show_left(self, left: Sequence[LeftBehind]) -> None:
+        """Offer jobs."""
+        self._left = list(left)
+        self._fill()
+
+    def show_image(self, folder: Path, image: QImage) -> None:
+        """Show the picture of one of them."""
+        self._images[folder] = image
+        self._fill()
+
+    def _fill(self) -> None:
+        self.setVisible(bool(self._left))
+        self.aside.setText(str(len(self._left)) if self._left else "")
+        for button in (self.all, self.none):
+            button.setVisible(len(self._left) > 1)
+        with refilled(self.rows):
+            for one in self._left:
+                self.rows.addWidget(self._row(one))
+
+    def _row(self, one: LeftBehind) -> ListRow:
+        words = QLabel(f"{one.head.name}\n{_when(one.at)}{'' if one.changed else ', saved'}")
+        words.setToolTip(str(one.path or one.source or "On no disk but here"))
+        words.setWordWrap(True)
+        image = self._images.get(one.folder)
+        marks = (_pixmap(image),) if image is not None else ()
+        back = small_button("Bring back", lambda: self._bring(one), f"Bring {one.head.name} back")
+        leave = small_button("Leave", lambda: self._leave(one), f"Leave {one.head.name}")
+        return ListRow(words, *marks, behind=(back, leave))
+
+    def _bring(self, one: LeftBehind) -> None:
+        self._left.remove(one)
+        self._fill()
+        self.wanted.emit(one)
+
+    def _leave(self, one: LeftBehind) -> None:
+        one.decline()
+        self._left.remove(one)
+        self._fill()
+
+
+def _when(at: float) -> str:
+    """A day and a time, as they are where the maker is."""
+    there, today = time.localtime(at), time.localtime()
+    day = "today" if there[:3] == today[:3] else time.strftime("%d %B", there)
+    return f"{day} at {time.strftime('%H:%M', there)}"
+
+
+def _pixmap(image: QImage) -> QPixmap:
+    return QPixmap.fromImage(image).scaled(
+        _SIDE, _SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
