@@ -59,7 +59,7 @@ def test_open_jobs_are_offered_with_picture_name_and_time_and_brought_back(start
     card = started.by_key["source"].left
     assert card.isVisible() and card.aside.text() == "2"
     qtbot.waitUntil(lambda: len(card._images) == 2)
-    labels = [one.words.text() for row in range(2) for one in [card.rows.itemAt(row).widget()]]
+    labels = [card.rows.itemAt(row).widget().words.text() for row in range(2)]
     assert {label.splitlines()[0] for label in labels} == {"Fair badge", "Harvest plate"}
     assert all("today at " in label for label in labels)
     qtbot.mouseClick(button(card, "Bring Harvest plate back"), Qt.MouseButton.LeftButton)

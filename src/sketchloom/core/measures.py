@@ -4,7 +4,7 @@ import re
 
 from sketchloom.core.units import MM_PER_INCH
 
-__all__ = ["area_words", "in_unit", "in_words", "length_words", "time_words"]
+__all__ = ["area_words", "in_unit", "in_words", "length_words", "shortened", "time_words"]
 
 _MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH}
 _TOLD = re.compile(r"(\d+(?:\.(\d+))?) mm(²)?(?![\w²])")
@@ -48,3 +48,8 @@ def time_words(seconds: float) -> str:
     if whole < 3600:
         return f"{whole // 60}:{whole % 60:02d} min"
     return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
+
+
+def shortened(words: str, most: int = 40) -> str:
+    """Words cut short, with three dots if they are."""
+    return words if len(words) <= most else words[: most - 1].rstrip() + "…"

@@ -12,6 +12,7 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer, Table, TableStyle
 
+from sketchloom.core.measures import shortened
 from sketchloom.core.send import Page, draw_page
 
 rl_config.useA85 = 0  # as in all other files
@@ -28,11 +29,6 @@ _SMALL, _LEADING = 8.0, 10.2
 """Points"""
 _CELL, _TALLEST, _NARROWEST, _BETWEEN = 52.0, 62.0, 26.0, 4.0
 """mm of a sheet's drawing: as wide and as tall as it may be, as narrow as its name allows, and from one to the next."""
-
-
-def shortened(words: str, most: int = 40) -> str:
-    """Words cut short, with three dots if they are."""
-    return words if len(words) <= most else words[: most - 1].rstrip() + "…"
 
 
 class Looks:

@@ -4,13 +4,14 @@ import time
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
+from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
-from sketchloom.app.steps.list_row import ListRow, refilled, small_button
+from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.core.job import DAYS, LeftBehind
+from sketchloom.core.measures import shortened
 
 __all__ = ["LeftCard"]
 
@@ -61,14 +62,18 @@ class LeftCard(Card):
                 self.rows.addWidget(self._row(one))
 
     def _row(self, one: LeftBehind) -> ListRow:
-        words = QLabel(f"{one.head.name}\n{_when(one.at)}{'' if one.changed else ', saved'}")
-        words.setToolTip(str(one.path or one.source or "On no disk but here"))
-        words.setWordWrap(True)
+        words = f"{shortened(one.head.name)}\n{_when(one.at)}{'' if one.changed else ', saved'}"
+        back = QPushButton(words)
+        back.setProperty("choice", True)
+        back.setAccessibleName(f"Bring {one.head.name} back")
+        back.setToolTip(f"Bring it back: {one.path or one.source or 'it is on no disk but here'}")
+        back.clicked.connect(lambda: self._bring(one))
+        back.setIconSize(QSize(_SIDE, _SIDE))
+        back.setMinimumHeight(_SIDE + 12)
         image = self._images.get(one.folder)
-        marks = (_pixmap(image),) if image is not None else ()
-        back = small_button("Bring back", lambda: self._bring(one), f"Bring {one.head.name} back")
-        leave = small_button("Leave", lambda: self._leave(one), f"Leave {one.head.name}")
-        return ListRow(words, *marks, behind=(back, leave))
+        if image is not None:
+            back.setIcon(_icon(image))
+        return ListRow(back, behind=(icon_button("x", f"Leave {one.head.name}", lambda: self._leave(one)),))
 
     def _bring(self, one: LeftBehind) -> None:
         self._left.remove(one)
@@ -88,7 +93,15 @@ def _when(at: float) -> str:
     return f"{day} at {time.strftime('%H:%M', there)}"
 
 
-def _pixmap(image: QImage) -> QPixmap:
-    return QPixmap.fromImage(image).scaled(
-        _SIDE, _SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-    )
+def _icon(image: QImage) -> QIcon:
+    """A picture in the middle of a square, as large as it fits there."""
+    square = QPixmap(2 * _SIDE, 2 * _SIDE)
+    square.setDevicePixelRatio(2)
+    square.fill(QColor(0, 0, 0, 0))
+    ratio, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    small = image.scaled(2 * _SIDE, 2 * _SIDE, ratio, smooth)
+    small.setDevicePixelRatio(2)
+    painter = QPainter(square)
+    painter.drawImage(QPointF((_SIDE - small.width() / 2) / 2, (_SIDE - small.height() / 2) / 2), small)
+    painter.end()
+    return QIcon(square)
