@@ -22,6 +22,7 @@ _COMMANDS = {
     "prepare": "sketchloom.cli.prepare:prepare_command",
     "sheets": "sketchloom.cli.sheets:sheets_command",
     "send": "sketchloom.cli.send:send_command",
+    "batch": "sketchloom.cli.batch:batch_command",
     "check": "sketchloom.cli.check:check_command",
 }
 

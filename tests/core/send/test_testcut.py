@@ -6,6 +6,7 @@ import pytest
 import shapely
 
 from sketchloom.core.send import WRITERS, page_of_test_cut, written
+from sketchloom.core.send.testcut import figure
 from sketchloom.core.sheets import Ready, SheetSettings
 from sketchloom.core.stock import CUTTERS, GENERIC
 from tests.core.send import readers
@@ -48,6 +49,13 @@ def test_film_is_mirrored_and_paper_is_not():
             for shape in (film, paper)]  # fmt: skip
     assert dots[0] < 0 < dots[1]
     assert film.symmetric_difference(paper).area > 1
+    for flip, meant in (("on", film), ("off", paper)):  # whatever the stock is
+        for stock in (FILM, msgspec.structs.replace(FILM, mirrored=False)):
+            assert shape_of(stock, SheetSettings(flip=flip)).symmetric_difference(meant).area < 0.1
+
+
+def test_outlines_go_one_way_round_and_holes_the_other_as_in_all_layers():
+    assert (figure(PAPER).areas > 0).tolist() == [True, False, True]
 
 
 @pytest.mark.parametrize("kerf", [0.1, 0.4, 3.0])

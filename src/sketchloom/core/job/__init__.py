@@ -1,5 +1,6 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
+from sketchloom.core.job.batch import ENDINGS, BatchSettings, Row, Task, do_task, is_done, tasks_of
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import History
 from sketchloom.core.job.jobfile import (
@@ -28,6 +29,7 @@ from sketchloom.core.job.lookup import (
 from sketchloom.core.job.papers import job_facts, papers_of, test_cut
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, PrintSettings, print_and_cut
+from sketchloom.core.job.processes import rows_of_batch, usual_jobs
 from sketchloom.core.job.recipe import Recipe, is_work_by_hand
 from sketchloom.core.job.report import deviation_mm, report_of, windows_length, worst_place
 from sketchloom.core.job.result import Failure, Result
@@ -52,9 +54,11 @@ from sketchloom.core.job.work import guest_of, work_of
 
 __all__ = [
     "DAYS",
+    "ENDINGS",
     "FORMATS",
     "STAGES",
     "STEP_OF_STAGE",
+    "BatchSettings",
     "Checked",
     "Failure",
     "History",
@@ -69,8 +73,10 @@ __all__ = [
     "Progress",
     "Recipe",
     "Result",
+    "Row",
     "SendSettings",
     "Sent",
+    "Task",
     "all_sure",
     "are_layers",
     "clear_old",
@@ -80,12 +86,14 @@ __all__ = [
     "design_of",
     "detail_at",
     "deviation_mm",
+    "do_task",
     "encode_recipe",
     "gap_mm",
     "guest_of",
     "heat_levels",
     "ink_at",
     "inspect_source",
+    "is_done",
     "is_work_by_hand",
     "job_bytes",
     "job_facts",
@@ -102,6 +110,7 @@ __all__ = [
     "read_job",
     "read_recipe",
     "report_of",
+    "rows_of_batch",
     "send_report",
     "sent_files",
     "sent_names",
@@ -111,9 +120,11 @@ __all__ = [
     "silent",
     "stocks_of",
     "sure",
+    "tasks_of",
     "test_cut",
     "test_cut_names",
     "to_source",
+    "usual_jobs",
     "windows_length",
     "with_fix",
     "with_fixes",

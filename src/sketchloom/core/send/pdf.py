@@ -176,7 +176,7 @@ def _is_coloured(raw: Any, item: Item, spot: str) -> bool:
     if not pdfium_c.FPDFPath_GetDrawMode(raw, fill, stroke):
         return False
     spotted, filled = bool(spot) and item.kind == "cut", item.filled and not spot
-    if bool(fill.value) is not filled or bool(stroke.value) is filled:
+    if (bool(fill.value), bool(stroke.value)) != (filled, not filled):
         return False
     ask = pdfium_c.FPDFPageObj_GetFillColor if filled else pdfium_c.FPDFPageObj_GetStrokeColor
     return spotted or (bool(ask(raw, *parts)) and tuple(part.value for part in parts[:3]) == item.rgb)

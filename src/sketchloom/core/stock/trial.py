@@ -60,8 +60,7 @@ def after_trial(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter
 
 
 def _moved(force: float, by: float) -> float:
-    """More or less by a share: of large numbers whole ones, as machines have them, and one at least."""
+    """More or less by a share: of large numbers whole ones, as machines have them."""
     if force < _SMALL:
         return round(force * by, 2)
-    whole = round(force * by)
-    return min(MOST_FORCE, float(whole if whole != force else force + (1 if by > 1 else -1)))
+    return min(MOST_FORCE, float(round(force * by)))
