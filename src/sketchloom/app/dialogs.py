@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from sketchloom.app.frame import Frame
 from sketchloom.app.held import Held
 from sketchloom.app.steps.check.file import FileCard
-from sketchloom.core.job import PrintSettings, test_cut_names
+from sketchloom.core.job import PrintSettings, names_of_test_cuts
 from sketchloom.core.send import SVG, WRITERS
 from sketchloom.core.sheets import Guest
 from sketchloom.core.stock import Stock
@@ -73,7 +73,7 @@ class Dialogs:
 
     def save_test_cut(self, stock: Stock | None) -> None:
         """Choose where the test cut of a stock goes, and save it; the name's ending says the format."""
-        path = self._target("Save the test cut", SVG.ending, _formats(), test_cut_names([stock])[stock])
+        path = self._target("Save the test cut", SVG.ending, _formats(), names_of_test_cuts([stock])[stock])
         if path is not None and path.suffix.lower() not in WRITERS:
             self._window.say(f"{path.name}: a test cut is written as {', '.join(WRITERS)}; let its name end so.")
         elif path is not None:

@@ -19,8 +19,8 @@ from sketchloom.core.job import (
     preview_of,
     print_and_cut,
     sent_files,
+    sent_test_cut,
     sheet_names,
-    test_cut,
     work_of,
     write_job,
     zipped,
@@ -126,7 +126,7 @@ class JobFiles:
 
         def files(result: Result, progress: Progress) -> dict[Path, bytes]:
             form = path.suffix.lower().removeprefix(".")
-            return {path: test_cut(path.stem, stock, result.recipe.sheets, form, SendSettings()).data}
+            return {path: sent_test_cut(path.stem, stock, result.recipe.sheets, form, SendSettings()).data}
 
         self._write(files, lambda names: self.said.emit(f"Saved {names[0]} in {path.parent}."))
 

@@ -26,7 +26,7 @@ from sketchloom.core.job.lookup import (
     longer_side_mm,
     px_per_mm_of,
 )
-from sketchloom.core.job.papers import job_facts, papers_of, test_cut
+from sketchloom.core.job.papers import job_facts, papers_of, sent_test_cut
 from sketchloom.core.job.pipeline import Pipeline, Progress, silent
 from sketchloom.core.job.printcut import PrintAndCut, PrintSettings, print_and_cut
 from sketchloom.core.job.processes import rows_of_batch, usual_jobs
@@ -38,11 +38,11 @@ from sketchloom.core.job.sending import (
     Papers,
     SendSettings,
     Sent,
+    names_of_test_cuts,
     send_report,
     sent_files,
     sent_names,
     stocks_of,
-    test_cut_names,
     zipped,
 )
 from sketchloom.core.job.sheet_report import sheet_names, sheet_report
@@ -103,6 +103,7 @@ __all__ = [
     "left_behind",
     "longer_side_mm",
     "measure_opened",
+    "names_of_test_cuts",
     "papers_of",
     "preview_of",
     "print_and_cut",
@@ -114,6 +115,7 @@ __all__ = [
     "send_report",
     "sent_files",
     "sent_names",
+    "sent_test_cut",
     "set_aside",
     "sheet_names",
     "sheet_report",
@@ -121,8 +123,6 @@ __all__ = [
     "stocks_of",
     "sure",
     "tasks_of",
-    "test_cut",
-    "test_cut_names",
     "to_source",
     "usual_jobs",
     "windows_length",

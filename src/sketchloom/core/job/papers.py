@@ -5,13 +5,13 @@ from collections.abc import Sequence
 from sketchloom.core.errors import WriteError
 from sketchloom.core.job.pipeline import Progress, silent
 from sketchloom.core.job.result import Result
-from sketchloom.core.job.sending import SendSettings, Sent, stocks_of, test_cut_names, writer_of
+from sketchloom.core.job.sending import SendSettings, Sent, names_of_test_cuts, stocks_of, writer_of
 from sketchloom.core.paper import PAPERS, JobFacts, Paper, job_sheet_pdf, strip_of, strip_pdf
 from sketchloom.core.send import Page, PngWriter, file_stem, page_of_test_cut, pages_of_pdf, written
 from sketchloom.core.sheets import Layout, SheetSettings, Work
 from sketchloom.core.stock import Preset, Stock
 
-__all__ = ["job_facts", "job_sheet", "papers_of", "strip", "test_cut"]
+__all__ = ["job_facts", "job_sheet", "papers_of", "sent_test_cut", "strip"]
 
 _STRIP_DPI = 200.0
 _LONGEST = 4000
@@ -67,14 +67,11 @@ def _paper(path: str, what: str, data: bytes, paper: Paper) -> Sent:
     return Sent(path, "pdf", what, sizes[0], data, _READ_BY)
 
 
-def test_cut(name: str, stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
+def sent_test_cut(name: str, stock: Stock | None, settings: SheetSettings, form: str, send: SendSettings) -> Sent:
     """Write the test cut for a stock in a format, under a name; raises WriteError."""
     page: Page = page_of_test_cut(stock, settings)
     writer = writer_of(form, send)
     return Sent(f"{name}.{form}", form, page.title, page.size, written(writer, page), writer.read_by)
-
-
-test_cut.__test__ = False  # type: ignore[attr-defined]
 
 
 def papers_of(
@@ -102,6 +99,6 @@ def papers_of(
         out += strip(name, result, papers.size)
     if papers.test_cut:
         progress("send", 0.8)
-        for stock, stem in test_cut_names(stocks_of(result.stack)).items():
-            out += [test_cut(stem, stock, result.recipe.sheets, form, settings) for form in settings.formats]
+        for stock, stem in names_of_test_cuts(stocks_of(result.stack)).items():
+            out += [sent_test_cut(stem, stock, result.recipe.sheets, form, settings) for form in settings.formats]
     return tuple(out)

@@ -33,11 +33,11 @@ __all__ = [
     "Papers",
     "SendSettings",
     "Sent",
+    "names_of_test_cuts",
     "send_report",
     "sent_files",
     "sent_names",
     "stocks_of",
-    "test_cut_names",
     "writer_of",
     "zipped",
 ]
@@ -159,7 +159,7 @@ def sent_names(name: str, stack: LayerStack, layout: Layout | None, settings: Se
     names += [f"{plain}-job-sheet.pdf"] if papers.job_sheet else []
     names += [f"{plain}-strip.png", f"{plain}-strip.pdf"] if papers.strip else []
     tried = stocks_of(stack) if papers.test_cut else ()
-    return (*names, *(f"{stem}.{form}" for stem in test_cut_names(tried).values() for form in settings.formats))
+    return (*names, *(f"{stem}.{form}" for stem in names_of_test_cuts(tried).values() for form in settings.formats))
 
 
 def stocks_of(stack: LayerStack) -> tuple[Stock | None, ...]:
@@ -167,7 +167,7 @@ def stocks_of(stack: LayerStack) -> tuple[Stock | None, ...]:
     return tuple(dict.fromkeys(cut.stock for cut in stack.cuts.cuts if cut.kind == "cut"))
 
 
-def test_cut_names(stocks: Sequence[Stock | None]) -> dict[Stock | None, str]:
+def names_of_test_cuts(stocks: Sequence[Stock | None]) -> dict[Stock | None, str]:
     """Names of files of test cuts, without an ending; no two share one."""
     out: dict[Stock | None, str] = {}
     for stock in stocks:
@@ -175,9 +175,6 @@ def test_cut_names(stocks: Sequence[Stock | None]) -> dict[Stock | None, str]:
         many = sum(other == name or other.startswith(name + "--") for other in out.values())
         out[stock] = f"{name}--{many + 1}" if many else name
     return out
-
-
-test_cut_names.__test__ = False  # type: ignore[attr-defined]
 
 
 def _layer_names(name: str, stack: LayerStack, each: bool) -> tuple[str, ...]:

@@ -29,7 +29,7 @@ def built(
     width, height = PAPERS[paper]
     room = width - 2 * _MARGIN
     buffer = io.BytesIO()
-    frame_ = Frame(
+    area = Frame(
         _MARGIN * _POINT, (_MARGIN + _FOOT) * _POINT, room * _POINT, (height - 2 * _MARGIN - _FOOT) * _POINT,
         leftPadding=0, rightPadding=0, topPadding=0, bottomPadding=0,
     )  # fmt: skip
@@ -37,7 +37,7 @@ def built(
         buffer, pagesize=(width * _POINT, height * _POINT), invariant=1, pageCompression=1,
         title=f"{facts.name}: job sheet", author="Sketch Loom",
     )  # fmt: skip
-    document.addPageTemplates([PageTemplate(frames=[frame_])])
+    document.addPageTemplates([PageTemplate(frames=[area])])
     story = [
         *_head(facts, looks),
         *_picture(facts, looks, room, picture),
