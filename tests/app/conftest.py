@@ -51,11 +51,16 @@ def window(qtbot, monkeypatch, remembered, request):
     if not made.isActiveWindow():  # no window manager under Xvfb
         QApplication.setActiveWindow(made)
     yield made
-    made.measured.close()
-    for step in made.steps:
+    close_down(made)
+
+
+def close_down(window: Window) -> None:
+    """End all that a window works with."""
+    window.measured.close()
+    for step in window.steps:
         step.close_down()
-    made.model.close()
-    made.keeper.close()
+    window.model.close()
+    window.keeper.close()
 
 
 @pytest.fixture

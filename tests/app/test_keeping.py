@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton
 
 from sketchloom.app.window import Window
 from sketchloom.core.job import Job, Kept, Recipe, keeping, left_behind
+from tests.app.conftest import close_down
 from tests.app.kills import kill_and_look
 from tests.conftest import FOUR_INKS, draw
 
@@ -44,11 +45,7 @@ def started(killed, qtbot):
     made.keeper.look()
     qtbot.waitUntil(lambda: made.by_key["source"].left.rows.count() == 2)
     yield made
-    made.measured.close()
-    for step in made.steps:
-        step.close_down()
-    made.model.close()
-    made.keeper.close()
+    close_down(made)
 
 
 def button(card, words) -> QPushButton:

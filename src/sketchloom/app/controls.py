@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QSlider, QSpinBox
 
-__all__ = ["Choice", "Number", "Slide", "narrow_box"]
+__all__ = ["Choice", "Number", "Slide", "dots_box", "narrow_box"]
 
 _REST = 700
 """Milliseconds after which a number that is typed is taken."""
@@ -50,6 +50,17 @@ class Number(_Still, QSpinBox):
         self._rest = QTimer(self, interval=_REST, singleShot=True)
         self._rest.timeout.connect(self.interpretText)  # typing that rests is taken as if by Enter
         self.lineEdit().textEdited.connect(lambda _: self._rest.start())
+
+
+def dots_box(name: str) -> Number:
+    """Make a box for dots an inch, of what is printed."""
+    box = Number()
+    box.setRange(30, 2400)
+    box.setValue(300)
+    box.setFixedWidth(80)
+    box.setButtonSymbols(Number.ButtonSymbols.NoButtons)
+    box.setAccessibleName(name)
+    return box
 
 
 class Slide(_Still, QSlider):

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QPushButton
 
-from sketchloom.app.controls import Choice, Number
+from sketchloom.app.controls import Choice, dots_box
 from sketchloom.app.fields import Card, LengthField, faded
 from sketchloom.core.job import PrintSettings
 
@@ -29,12 +29,7 @@ class PrintCard(Card):
     def __init__(self, unit: Callable[[], str]) -> None:
         super().__init__("To print, then cut round")
         self.body.addWidget(faded("Saves the prepared picture at its finished size, and the line to cut round it."))
-        self.dpi = Number()
-        self.dpi.setRange(30, 2400)
-        self.dpi.setValue(300)
-        self.dpi.setFixedWidth(80)
-        self.dpi.setButtonSymbols(Number.ButtonSymbols.NoButtons)
-        self.dpi.setAccessibleName("Dots an inch of the print")
+        self.dpi = dots_box("Dots an inch of the print")
         self.row("Dots an inch", self.dpi)
         self.offset = LengthField("Cut line outside the print", unit)
         self.offset.setFixedWidth(90)

@@ -6,7 +6,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from sketchloom.app.controls import Number
+from sketchloom.app.controls import dots_box
 from sketchloom.app.fields import Field, faded
 from sketchloom.core.send import WRITERS
 
@@ -25,12 +25,7 @@ class FormatOptions(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        self.dpi = Number()
-        self.dpi.setRange(30, 2400)
-        self.dpi.setValue(300)
-        self.dpi.setFixedWidth(80)
-        self.dpi.setButtonSymbols(Number.ButtonSymbols.NoButtons)
-        self.dpi.setAccessibleName("Dots an inch of a PNG")
+        self.dpi = dots_box("Dots an inch of a PNG")
         self.dpi.valueChanged.connect(lambda _: self.changed.emit())
         self.spot = Field()
         self.spot.setMaxLength(_LONGEST_SPOT)
