@@ -474,3 +474,38 @@ def test_tools_find_nothing_where_nothing_is_left_to_cut(window, qtbot, tmp_path
         canvas.grab()
         qtbot.keyClick(canvas, Qt.Key.Key_Escape)
     idle(qtbot, window)
+
+
+def test_a_copy_is_another_file_and_the_job_stays_where_it_was(opened, settled, qtbot, tmp_path, monkeypatch):
+    own, copy = tmp_path / "fair.loom", tmp_path / "fair copy.loom"
+    opened.model.save(own)
+    qtbot.waitUntil(lambda: opened.model.path == own)
+    opened.model.change("Width", "finish", width=91.0)
+    settled(opened)
+    asked = []
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda _, __, suggestion, *___: (asked.append(suggestion) or str(copy), "")
+    )
+    with qtbot.waitSignal(opened.model.said):
+        opened.commands.run("save-copy")
+    qtbot.waitUntil(copy.exists)
+    assert asked[0].endswith("copy.loom")
+    assert opened.model.path == own and opened.model.dirty  # the copy is not the job
+    assert read_job(copy).recipe.finish.width == 91.0 != read_job(own).recipe.finish.width
+    assert read_job(copy).picture == opened.model.job.picture
+
+
+def test_a_duplicate_goes_its_own_way_beside_the_job(opened, settled, qtbot):
+    first, name = opened.model.current, opened.model.job.name
+    opened.model.change("Width", "finish", width=92.0)
+    for number in (2, 3):
+        opened.model.take(first)
+        qtbot.waitUntil(lambda: opened.model.current is first)
+        opened.commands.run("duplicate")
+        qtbot.waitUntil(lambda number=number: opened.model.job.name == f"{name} {number}")
+        settled(opened)
+    assert opened.model.recipe.finish.width == 92.0 and opened.model.current.dirty and opened.model.path is None
+    opened.model.change("Width", "finish", width=93.0)
+    settled(opened)
+    assert first.now.recipe.finish.width == 92.0 and len(opened.model.held) == 3
+    assert opened.model.undo_name == "Width"

@@ -33,6 +33,10 @@ def _files(window: Frame) -> None:
             add(f"demo-{key}", Command(f"Open the demo: {demo.name}", open_it, help=demo.help))
     add("save", Command("Save the job", ask.save_job, "Ctrl+S", "save", "Picture and settings as .loom", have, True))
     add("save-as", Command("Save the job as…", ask.save_job_as, "Ctrl+Shift+S", can=have, in_fields=True))
+    help_text = "The job goes on in its own file"
+    add("save-copy", Command("Save a copy of the job…", ask.save_copy, help=help_text, can=have, in_fields=True))
+    variant = "A variant beside it, which goes its own way"
+    add("duplicate", Command("Duplicate this job", window.model.duplicate, help=variant, can=have))
     add(
         "send",
         Command(

@@ -127,6 +127,12 @@ class Dialogs:
         if path is not None:
             self._window.model.save(path)
 
+    def save_copy(self) -> None:
+        """Choose where a copy of the job goes, and save it; the job goes on in its own file."""
+        path = self._job_target(f"{self._window.job_name.text()} copy")
+        if path is not None:
+            self._window.model.save_copy(path)
+
     def _job_target(self, name: str) -> Path | None:
         return self._target("Save the job", ".loom", "Sketch Loom job (*.loom)", name)
 

@@ -193,11 +193,28 @@ class JobFiles:
 
         self.runner.enqueue(work, done, "send", stays=True)
 
+    def save_copy(self, path: Path) -> None:
+        """Write the job in hand to another file; it stays that of the file it was read from, changes and all."""
+        held = self.current
+        if held is not None:
+            self._write_job(path, held, lambda: self.said.emit(f"Saved a copy as {path.name} in {path.parent}."))
+
     def save(self, path: Path, held: Held | None = None, then: Callable[[], object] = lambda: None) -> None:
         """Write a job file, by default of the job in hand; what the recipe makes of it is put in where it is known."""
         held = held or self.current
         if held is None:
             return
+        job = held.now
+
+        def done() -> None:
+            held.path, held.saved = path, job
+            self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
+            self.job_saved.emit()
+            then()
+
+        self._write_job(path, held, done)
+
+    def _write_job(self, path: Path, held: Held, done: Callable[[], object]) -> None:
         job, result = held.now, None if self.stale or held is not self.current else self.result
 
         def work(progress: Progress) -> None:
@@ -208,13 +225,7 @@ class JobFiles:
                 preview = preview_of(result)
             write_job(path, job, svg, preview)
 
-        def done(_: None) -> None:
-            held.path, held.saved = path, job
-            self.said.emit(f"Saved the job as {path.name} in {path.parent}.")
-            self.job_saved.emit()
-            then()
-
-        self.runner.enqueue(work, done, "send", must=True)
+        self.runner.enqueue(work, lambda _: done(), "send", must=True)
 
 
 def _laid(result: Result, guests: Sequence[Guest], progress: Progress) -> tuple[Layout, Work]:

@@ -160,6 +160,13 @@ class JobModel(JobFiles, QObject):
         """Open a job that was left behind."""
         self._take(held)
 
+    def duplicate(self) -> None:
+        """Open a variant of the job in hand beside it, which goes its own way from here."""
+        if self.current is not None:
+            now, names = self.current.now, {held.job.name for held in self.held}
+            number = next(number for number in range(2, len(names) + 3) if f"{now.name} {number}" not in names)
+            self._take(Held(msgspec.structs.replace(now, name=f"{now.name} {number}"), None, fresh=True))
+
     def put_away(self, held: Held) -> None:
         """Close one of the open jobs that is not in hand."""
         if held in self.held and held is not self.current:
