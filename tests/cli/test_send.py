@@ -3,11 +3,13 @@
 import json
 import zipfile
 
+import msgspec
 import pytest
 from PIL import Image
 
 from sketchloom.cli.main import main
 from sketchloom.core.job import FORMATS, read_job
+from sketchloom.core.stock import GENERIC, STOCKS
 from tests.conftest import FOUR_INKS, draw
 from tests.core.send import readers
 
@@ -112,6 +114,11 @@ def test_files_of_layers_are_called_after_layer_and_stock(png, tmp_path):
     assert send(png, "-o", tmp_path / "out", "--each", "--stock", "red card") == 0
     names = sorted(path.name for path in (tmp_path / "out").iterdir())
     assert names[0] == "1-soot-red-card.svg" and names[-1] == "fair-stall.svg"
+    assert send(png, "-o", tmp_path / "twice", "--each", "--stock", "soot soot white card") == 2
+    shelf = (msgspec.structs.replace(GENERIC[0], name="Soot black card"), *GENERIC)
+    STOCKS.write(shelf)
+    assert send(png, "-o", tmp_path / "twice", "--each", "--stock", "soot black card") == 0
+    assert "1-soot-black-card.svg" in {path.name for path in (tmp_path / "twice").iterdir()}  # no word twice
 
 
 def test_a_job_sheet_of_what_must_not_be_cut_is_refused(png, tmp_path, capsys):

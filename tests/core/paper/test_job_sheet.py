@@ -139,3 +139,19 @@ def test_however_much_there_is_three_pages_hold_it(paper):
     data = job_sheet_pdf(facts, paper)
     assert len(pages_of(data)) <= 3
     assert re.search(r"and \d+ more sheets", text_of(data)) and re.search(r"and \d+ more findings", text_of(data))
+
+
+def test_findings_are_told_in_the_unit_and_name_their_layer_once():
+    squares = '<path d="M20 20H80V80H20ZM120 20H180V80H120ZM80 48H120V51H80Z" fill="#8e2a5b"/>'
+    dots = "".join(f'<circle cx="{40 + 30 * n}" cy="150" r="10" fill="#4f8a4b"/>' for n in range(4))
+    picture, recipe = draw(squares + dots, 400, 200), Recipe().with_("finish", width=40.0)
+    layers = Pipeline().run(picture, recipe, names=("palette", "mended")).stack.layers
+    card = next(one for one in GENERIC if one.name == "Card")
+    rules = tuple(LayerRule(layer.key, stock=card) for layer in layers)
+    facts = facts_of(picture, recipe.with_("layers", rules=rules), unit="in")
+    green = next(layer.name for layer in layers if layer.loose == 3)
+    assert "neck" in {finding.kind for finding in facts.open}
+    text = text_of(job_sheet_pdf(facts))
+    found = text[text.index("Findings left open") : text.index("Before you cut")]
+    assert re.search(r"only 0\.\d+ in wide", found) and not re.search(r"\d mm\b", found)
+    assert found.count(f"{green} has 3 pieces") == 1 and f"{green}: {green}" not in found
