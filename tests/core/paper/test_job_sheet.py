@@ -9,7 +9,7 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 import pytest
 
-from sketchloom.core.job import Pipeline, Recipe, job_facts, work_of
+from sketchloom.core.job import Pipeline, Recipe, job_facts, set_aside, work_of
 from sketchloom.core.layers import LayerRule
 from sketchloom.core.paper import PAPERS, job_sheet_pdf
 from sketchloom.core.stock import CUTTERS, GENERIC, Preset, cautions_for
@@ -154,4 +154,10 @@ def test_findings_are_told_in_the_unit_and_name_their_layer_once():
     text = text_of(job_sheet_pdf(facts))
     found = text[text.index("Findings left open") : text.index("Before you cut")]
     assert re.search(r"only 0\.\d+ in wide", found) and not re.search(r"\d mm\b", found)
+    assert "left so" not in found
+    recipe = recipe.with_("layers", rules=rules)
+    result = Pipeline().run(picture, recipe, names=_STAGES)
+    aside = set_aside(result, recipe, result.checked.open[0], "a hinge")
+    told = text_of(job_sheet_pdf(facts_of(picture, aside)))
+    assert "1 place looked at and left so." in told and len(facts_of(picture, aside).open) == len(facts.open) - 1
     assert found.count(f"{green} has 3 pieces") == 1 and f"{green}: {green}" not in found

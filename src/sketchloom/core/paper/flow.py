@@ -54,7 +54,7 @@ class Looks:
             "heading", base, fontName=bold, fontSize=10, leading=13, spaceBefore=4, spaceAfter=2, keepWithNext=1
         )
         self._title = ParagraphStyle("title", base, fontName=bold, fontSize=17, leading=21, spaceAfter=2)
-        self._point = ParagraphStyle("point", base, leftIndent=9, bulletIndent=1)
+        self._point = ParagraphStyle("point", base, leftIndent=9, bulletIndent=1, bulletFontName=plain)
 
     def title(self, words: str) -> Flowable:
         """The name of the job."""
