@@ -54,6 +54,12 @@ def written():
     tell("saved", round((window.model.current.saved.recipe.finish.width - 50) * 100))
 
 window.model.job_saved.connect(written)
+
+def kept(jobs):
+    for job in jobs:
+        tell("kept", round(((job.recipe.finish.width or 50) - 50) * 100))
+
+window.keeper.kept.connect(kept)
 QTimer.singleShot(0, edit)
 app.exec()
 """
@@ -89,16 +95,21 @@ def number_of(width: float | None) -> int:
     return 0 if width is None else round((width - 50) * 100)
 
 
-def kill_and_look(folder: Path, picture: Path, chance: random.Random) -> int:
-    """One life of the program; raises AssertionError if anything is lost. Gives how many edits it had."""
+def kill_and_look(folder: Path, picture: Path, chance: random.Random, within: float | None = SECOND) -> int:
+    """One life of the program; raises AssertionError if anything is lost. Gives how many edits it had.
+
+    What it told as kept must be there; within so many seconds every edit, unless that is None.
+    """
     told, killed = lived(folder, picture, chance)
     settle_all()
     edits = [one for one in told if one.what == "edited"]
-    old = max((one.number for one in edits if killed - one.at > SECOND), default=0)
+    old = max((one.number for one in told if one.what == "kept"), default=0)
+    if within is not None:
+        old = max([old, *(one.number for one in edits if killed - one.at > within)])
     left, troubles = left_behind()
     assert not troubles, troubles
     kept = max((number_of(one.head.recipe.finish.width) for one in left), default=0)
-    assert kept >= old, f"edit {old} was a second old, and {kept} was kept"
+    assert kept >= old, f"edit {old} was kept, or old, and {kept} is found"
     for one in left:
         assert one.read().picture == picture.read_bytes()
     file = folder / "fair.loom"

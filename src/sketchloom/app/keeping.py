@@ -44,6 +44,8 @@ class Keeper(QObject):
     """Jobs that were left behind, newest first."""
     pictured = Signal(object, object)
     """A folder of one of them, and its picture, small."""
+    kept = Signal(object)
+    """Jobs as they were written just now."""
     said = Signal(str)
 
     def __init__(self, model: JobModel) -> None:
@@ -81,7 +83,7 @@ class Keeper(QObject):
         if gone or fresh:
             self._runner.enqueue(lambda _: self._write(fresh, gone), self._written, "keep", must=True)
 
-    def _write(self, fresh: dict[Held, _Now], gone: list[Held]) -> bool:
+    def _write(self, fresh: dict[Held, _Now], gone: list[Held]) -> tuple[Job, ...]:
         """On the worker: write what changed, drop what was closed."""
         for held in gone:
             if held in self._kept:
@@ -90,10 +92,12 @@ class Keeper(QObject):
             if held not in self._kept:
                 self._kept[held] = Kept()
             self._kept[held].write(*one)
-        return bool(fresh)
+        return tuple(one.job for one in fresh.values())
 
-    def _written(self, wrote: bool) -> None:
-        self._told = self._told and not wrote  # the disk takes it again
+    def _written(self, jobs: tuple[Job, ...]) -> None:
+        if jobs:
+            self._told = False  # the disk takes it again
+            self.kept.emit(jobs)
 
     def look(self) -> None:
         """Find what an earlier run left behind, beside the window."""
