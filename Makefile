@@ -67,6 +67,9 @@ bench: setup $(TOOLS)
 	$(BIN)/python benchmarks/window.py
 	$(BIN)/python benchmarks/layers.py
 	$(BIN)/python benchmarks/check.py
+	$(BIN)/python benchmarks/sheets.py
+	$(BIN)/python benchmarks/send.py
+	$(BIN)/python benchmarks/batch.py
 
 shots: setup $(TOOLS)
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py
