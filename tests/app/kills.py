@@ -121,7 +121,7 @@ def kill_and_look(folder: Path, picture: Path, chance: random.Random, within: fl
     assert {path.name for path in folder.iterdir()} <= {"fair.loom"}, sorted(folder.iterdir())
     kept_folder = left[0].folder.parent if left else None
     if kept_folder is not None:
-        assert set(kept_folder.iterdir()) == {one.folder for one in left}
+        assert set(kept_folder.glob("job-*")) == {one.folder for one in left}
     for one in left:
         one.decline()
     clear_old(time.time() + 10**7)

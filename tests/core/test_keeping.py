@@ -123,3 +123,13 @@ def test_a_lock_of_a_program_that_was_killed_is_free_again():
     assert subprocess.run([sys.executable, "-c", code]).returncode == 9
     ((one,), _) = left_behind()
     assert one.head.name == "X"
+
+
+def test_a_job_in_the_making_is_let_be_and_goes_once_it_is_old():
+    made = keeping._folder() / "new-abc"
+    made.mkdir(parents=True)
+    (made / "lock").touch()
+    clear_old()
+    assert left_behind() == ((), ()) and made.exists()
+    clear_old(time.time() + 3600)
+    assert not made.exists()

@@ -28,6 +28,9 @@ DAYS = 7
 _PICTURE, _HEAD, _STATE, _LOCK, _DECLINED = "picture", "job.json", "state.json", "lock", "declined"
 _MOST_HEAD, _MOST_PICTURE = 64_000_000, 1_000_000_000
 _NEW = ".new"
+_MADE, _JOB = "new-", "job-"
+_JUST_NOW = 60.0
+"""s in which a folder may be in the making."""
 
 
 class _State(msgspec.Struct):
@@ -60,9 +63,11 @@ class Kept:
     def __init__(self, folder: Path | None = None) -> None:
         try:
             _folder().mkdir(parents=True, exist_ok=True)
-            self.folder = folder or Path(tempfile.mkdtemp(prefix="job-", dir=_folder()))
+            self.folder = folder or Path(tempfile.mkdtemp(prefix=_MADE, dir=_folder()))
             self._lock: IO[bytes] | None = (self.folder / _LOCK).open("ab")
             fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            if folder is None:  # another start, which looks for what has no lock, never sees it without
+                self.folder = self.folder.rename(_folder() / f"{_JOB}{self.folder.name.removeprefix(_MADE)}")
             with suppress(FileNotFoundError):
                 (self.folder / _DECLINED).unlink()
         except OSError as error:
@@ -138,7 +143,7 @@ def left_behind() -> tuple[tuple[LeftBehind, ...], tuple[str, ...]]:
     """
     found: list[LeftBehind] = []
     troubles: list[str] = []
-    for folder in sorted(_folder().glob("job-*")) if _folder().is_dir() else ():
+    for folder in _folders(_JOB):
         if not _is_free(folder):
             continue
         if not (folder / _HEAD).exists():
@@ -151,6 +156,10 @@ def left_behind() -> tuple[tuple[LeftBehind, ...], tuple[str, ...]]:
                 with suppress(OSError):
                     (folder / _DECLINED).touch()  # told once
     return tuple(sorted(found, key=lambda one: -one.at)), tuple(troubles)
+
+
+def _folders(kind: str) -> list[Path]:
+    return sorted(_folder().glob(f"{kind}*")) if _folder().is_dir() else []
 
 
 def _is_free(folder: Path) -> bool:
@@ -178,9 +187,13 @@ def _path(text: str) -> Path | None:
 
 
 def clear_old(now: float | None = None) -> None:
-    """Remove what was declined more than `DAYS` days ago."""
+    """Remove what was declined more than `DAYS` days ago, and what never came to be a job."""
     now = time.time() if now is None else now
-    for folder in sorted(_folder().glob("job-*")) if _folder().is_dir() else ():
+    for folder in _folders(_MADE):
+        with suppress(OSError):
+            if now - folder.stat().st_mtime > _JUST_NOW and _is_free(folder):
+                shutil.rmtree(folder, ignore_errors=True)
+    for folder in _folders(_JOB):
         with suppress(OSError):
             declined = (folder / _DECLINED).stat().st_mtime
             if now - declined > DAYS * 86400 and _is_free(folder):
