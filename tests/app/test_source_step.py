@@ -243,3 +243,35 @@ def test_a_photo_is_cut_into_as_many_steps_as_asked(window, qtbot, settled, tmp_
     settled(window)
     qtbot.waitUntil(lambda: separate.inks.number.text() == "6")
     assert separate.inks.short.text() == "Only 6 can be told apart."
+
+
+def test_the_history_is_listed_and_any_place_of_it_is_gone_to(opened, settled, qtbot):
+    opened.show_step("source")
+    card, model = opened.by_key["source"].history, opened.model
+    assert not card.isVisible()
+    for width in (60.0, 70.0, 80.0):
+        model.change(f"Width {width:g}", "finish", width=width)
+    model.change("Way of building", "layers", build="carried")
+    settled(opened)
+    assert card.isVisible() and card.aside.text() == "4" and not card.rows.count()
+    card._by_hand()
+    names = [card.rows.itemAt(row).widget().text() for row in range(card.rows.count())]
+    assert names == ["Way of building, layers", "Width 80, size", "Width 70, size", "Width 60, size",
+                     "As it was opened"]  # fmt: skip
+    assert card.rows.itemAt(0).widget().isChecked() and not card.told.isVisible()
+    qtbot.mouseClick(card.rows.itemAt(2).widget(), Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert model.recipe.finish.width == 70.0 and card.aside.text() == "2 of 4"
+    assert "2 changes come after this one" in card.told.text() and card.told.isVisible()
+    assert [row for row in range(5) if card.rows.itemAt(row).widget().isChecked()] == [2]
+    qtbot.mouseClick(card.rows.itemAt(4).widget(), Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert model.undo_name is None and model.recipe.finish.width != 60.0
+    qtbot.mouseClick(card.rows.itemAt(0).widget(), Qt.MouseButton.LeftButton)
+    settled(opened)
+    assert model.recipe.layers.build == "carried" and model.redo_name is None
+    for width in range(100, 140):
+        model.change("Width", "finish", width=float(width))
+    settled(opened)
+    texts = [card.rows.itemAt(row).widget().text() for row in range(card.rows.count())]
+    assert len(texts) < 30 and texts[-1].endswith("earlier")

@@ -324,3 +324,22 @@ def test_the_report_adds_up():
     assert report["nodes"] == sum(layer["nodes"] for layer in report["palette"])
     assert 0 < report["deviation_mm"]["mean"] < report["deviation_mm"]["largest"] < 1
     assert {"tones", "map", "edges", "trace", "layers"} <= set(report["timings_s"])
+
+
+def test_a_history_is_listed_and_jumped_in_with_what_lies_outside_the_recipe():
+    history, shelf = History(Recipe()), ["old"]
+    assert history.changes == () and history.place == 0 and not history.jump(0) and not history.jump(1)
+    first = Recipe().with_("finish", width=50.0)
+    history.push("Width", first)
+    shelf[0] = "new"
+    history.push_beside("Stock changed", lambda: shelf.__setitem__(0, "old"), lambda: shelf.__setitem__(0, "new"))
+    history.push("Way of building", first.with_("layers", build="carried"))
+    history.push("Behind", history.recipe.with_("look", behind=(1, 2, 3)))
+    assert history.changes == (("Width", "size"), ("Stock changed", ""), ("Way of building", "layers"),
+                               ("Behind", "layers"))  # fmt: skip
+    assert history.jump(1) and history.recipe == first and shelf == ["old"] and history.place == 1
+    assert history.jump(4) and history.recipe.look.behind == (1, 2, 3) and shelf == ["new"]
+    assert history.jump(0) and history.recipe == Recipe() and len(history.changes) == 4
+    assert not history.jump(5) and not history.jump(-1) and history.place == 0
+    history.push("Other", Recipe().with_("finish", width=9.0))
+    assert [change.name for change in history.changes] == ["Other"]  # what came after is gone, as was told

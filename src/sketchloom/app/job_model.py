@@ -14,6 +14,7 @@ from sketchloom.app.runner import Progress, Runner
 from sketchloom.app.shelf import OwnShelf
 from sketchloom.core.job import (
     STEP_OF_STAGE,
+    Change,
     History,
     Job,
     Pipeline,
@@ -267,6 +268,21 @@ class JobModel(JobFiles, QObject):
     def _end_gesture(self) -> None:
         self._gesture = None
         self._resting.stop()
+
+    @property
+    def changes(self) -> tuple[Change, ...]:
+        """All changes of the job in hand, oldest first."""
+        return self._history.changes
+
+    @property
+    def place(self) -> int:
+        """After how many of them it stands."""
+        return self._history.place
+
+    def jump(self, place: int) -> None:
+        """Go to the state after so many changes."""
+        if self._history.jump(place):
+            self._changed(None)
 
     def undo(self) -> None:
         """Take the last change back."""

@@ -93,8 +93,10 @@ def test_a_send_that_is_killed_leaves_a_whole_set_or_what_was_there(png, tmp_pat
     assert not list(files._folder().glob("*.json"))
 
 
-@pytest.mark.parametrize("fails", range(0, 40, 6))
-@pytest.mark.parametrize("code", [errno.ENOSPC, errno.EROFS, errno.EACCES, errno.EIO])
+@pytest.mark.parametrize(
+    ("fails", "code"),
+    list(zip(range(0, 42, 6), 2 * [errno.ENOSPC, errno.EROFS, errno.EACCES, errno.EIO], strict=False)),
+)
 def test_a_disk_that_is_full_or_read_only_leaves_what_was_there(png, tmp_path, capsys, monkeypatch, fails, code):
     (tmp_path / "plant-stall.dxf").write_bytes(b"old")
     real, calls = files._write_new, []

@@ -2,7 +2,7 @@
 
 from sketchloom.core.job.batch import ENDINGS, BatchSettings, Row, Task, do_task, is_done, tasks_of
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
-from sketchloom.core.job.history import History
+from sketchloom.core.job.history import Change, History
 from sketchloom.core.job.jobfile import (
     Job,
     decode_recipe,
@@ -59,6 +59,7 @@ __all__ = [
     "STAGES",
     "STEP_OF_STAGE",
     "BatchSettings",
+    "Change",
     "Checked",
     "Failure",
     "History",

@@ -5,7 +5,18 @@ from typing import NamedTuple
 
 from sketchloom.core.job.recipe import Recipe
 
-__all__ = ["History"]
+__all__ = ["Change", "History"]
+
+_STEP = {"finish": "size", "checks": "check", "look": "layers"}
+"""What a part of a recipe is called, where not by its own name."""
+
+
+class Change(NamedTuple):
+    """A change as a list of them tells it."""
+
+    name: str
+    step: str
+    """Where it was made; empty of what is outside the recipe, such as a shelf."""
 
 
 class _Step(NamedTuple):
@@ -31,6 +42,27 @@ class History:
     def recipe(self) -> Recipe:
         """The recipe in force."""
         return self._steps[self._at].recipe
+
+    @property
+    def place(self) -> int:
+        """After how many changes we stand."""
+        return self._at
+
+    @property
+    def changes(self) -> tuple[Change, ...]:
+        """All changes, oldest first, those that were taken back too."""
+        pairs = zip(self._steps, self._steps[1:], strict=False)
+        return tuple(Change(step.name, _step_of(before.recipe, step.recipe)) for before, step in pairs)
+
+    def jump(self, place: int) -> bool:
+        """Go to the state after so many changes, one by one; False if we stand there, or there are not as many."""
+        if place == self._at or not 0 <= place < len(self._steps):
+            return False
+        while self._at > place:
+            self.undo()
+        while self._at < place:
+            self.redo()
+        return True
 
     @property
     def undo_name(self) -> str | None:
@@ -86,3 +118,12 @@ class History:
         if step.forth is not None:
             step.forth()
         return True
+
+
+def _step_of(before: Recipe, after: Recipe) -> str:
+    """The part of a recipe that a change was made in; of several the first."""
+    for part in before.__struct_fields__:
+        old, new = getattr(before, part), getattr(after, part)
+        if old is not new and old != new:
+            return _STEP.get(part, part)
+    return ""

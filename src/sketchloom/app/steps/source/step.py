@@ -9,6 +9,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.source.drawings import DrawingsCard
+from sketchloom.app.steps.source.history import HistoryCard
 from sketchloom.app.steps.source.kind import KindCard
 from sketchloom.app.steps.source.left import LeftCard
 from sketchloom.app.steps.source.open_jobs import OpenJobsCard
@@ -41,6 +42,11 @@ class SourceStep(Step):
         self._filled = (self.picture, self.report, self.kind)
         for card in (*self._filled, self.drawings, self.open_jobs):
             self.add(card).hide()
+        self.history = HistoryCard()
+        self.history.jumped.connect(self.model.jump)
+        self.history.folding.connect(lambda _: self._show_history())
+        self.model.recipe_changed.connect(self._show_history)
+        self.add(self.history, folded=True).hide()
         self.recent = RecentCard()
         self.add(self.recent, folded=True).hide()
         rights = self.add(Card("Before you cut", "rights"), folded=True)
@@ -83,6 +89,11 @@ class SourceStep(Step):
         for card in (*self._filled, self.drawings, self.open_jobs):
             card.show_result(result)
         self._recent()
+        self._show_history()
+
+    def _show_history(self) -> None:
+        """Show the changes of the job in hand."""
+        self.history.show_history(self.model.changes, self.model.place)
 
     def figure(self, result: Result) -> str:
         """Pixels."""
