@@ -151,6 +151,18 @@ def test_twenty_jobs_to_restore_are_found_beside_the_window(window, qtbot):
     qtbot.waitUntil(lambda: len(card._images) == 20)
 
 
+def test_a_kept_job_that_is_damaged_is_told(window, qtbot):
+    told = []
+    window.keeper.said.connect(told.append)
+    kept = Kept()
+    kept.write(Job("Damaged", "a.png", b"", Recipe()), None, None, changed=True)
+    (kept.folder / "job.json").write_bytes(b"{")
+    kept.let_go()
+    window.keeper.look()
+    qtbot.waitUntil(lambda: bool(told))
+    assert "left behind" in told[0] and not window.by_key["source"].left.isVisible()
+
+
 def read_picture() -> bytes:
     import io
 

@@ -211,3 +211,14 @@ def test_bad_pictures_each_have_a_row_and_none_hangs(tmp_path):
     for row in rows.values():
         assert bool(row["sentence"]) == (row["result"] == "failed") and "\n" not in row["sentence"]
         assert "Something went wrong" not in row["sentence"] and "ended by the system" not in row["sentence"]
+
+
+def test_one_name_in_two_folders_has_two_rows_that_tell_which(tmp_path):
+    for folder in ("spring", "autumn"):
+        picture(tmp_path / folder / "a.png")
+    report = tmp_path / "rows.csv"
+    words = (tmp_path / "spring", tmp_path / "autumn", "-o", tmp_path / "out", "--report", report, "--jobs", 1)
+    assert batch(*words) == 0
+    rows = table(report)
+    assert list(rows) == [str(tmp_path / folder / "a.png") for folder in ("spring", "autumn")]
+    assert len({row["files"] for row in rows.values()}) == 2 == len(tree(tmp_path / "out"))

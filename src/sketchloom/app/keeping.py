@@ -102,12 +102,15 @@ class Keeper(QObject):
     def look(self) -> None:
         """Find what an earlier run left behind, beside the window."""
 
-        def work(_: Progress) -> tuple[LeftBehind, ...]:
+        def work(_: Progress) -> tuple[tuple[LeftBehind, ...], tuple[str, ...]]:
             clear_old()
-            return left_behind()[0]
+            return left_behind()
 
-        def done(left: tuple[LeftBehind, ...]) -> None:
+        def done(value: tuple[tuple[LeftBehind, ...], tuple[str, ...]]) -> None:
+            left, troubles = value
             self.found.emit(left)
+            if troubles:
+                self.said.emit(" ".join(troubles))
             for one in left:
                 self._runner.enqueue(lambda _, one=one: _small(one), self._pictured(one), "open")
 

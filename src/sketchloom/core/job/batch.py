@@ -2,6 +2,7 @@
 
 import os
 import time
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -73,6 +74,7 @@ def tasks_of(sources: Sequence[Path], out: Path, formats: Sequence[str]) -> list
     for place, _ in found:
         key = str(place.with_suffix("")).casefold()
         stems[key] = stems.get(key, 0) + 1
+    places = Counter(place for place, _ in found)
     taken: set[str] = set()
     tasks = []
     for place, path in found:
@@ -83,7 +85,8 @@ def tasks_of(sources: Sequence[Path], out: Path, formats: Sequence[str]) -> list
             number += 1
             name = f"{stem}--{number}"
         taken.add(name.casefold())
-        tasks.append(Task(path, str(place), tuple(out / f"{name}.{form}" for form in formats)))
+        told = str(place if places[place] == 1 else path)  # of two folders with one name in both
+        tasks.append(Task(path, told, tuple(out / f"{name}.{form}" for form in formats)))
     return tasks
 
 
