@@ -163,6 +163,20 @@ def test_a_kept_job_that_is_damaged_is_told(window, qtbot):
     assert "left behind" in told[0] and not window.by_key["source"].left.isVisible()
 
 
+def test_a_job_that_cannot_be_brought_back_is_told_and_offered_again(started, qtbot):
+    card, told = started.by_key["source"].left, []
+    started.keeper.said.connect(told.append)
+    (one,) = (left for left in card._left if left.head.name == "Harvest plate")
+    (one.folder / "picture").rename(one.folder / "away")
+    qtbot.mouseClick(button(card, "Bring Harvest plate back"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(told))
+    assert "is not there" in told[0] and started.model.job is None
+    (one.folder / "away").rename(one.folder / "picture")
+    qtbot.waitUntil(lambda: card.rows.count() == 2)
+    qtbot.mouseClick(button(card, "Bring Harvest plate back"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: started.model.job is not None)
+
+
 def read_picture() -> bytes:
     import io
 

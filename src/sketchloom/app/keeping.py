@@ -52,7 +52,7 @@ class Keeper(QObject):
         super().__init__()
         self._model = model
         self._runner = Runner()
-        self._runner.failed.connect(lambda _, sentence, __: self._tell(sentence))
+        self._runner.failed.connect(lambda stage, sentence, _: self._tell(sentence, stage == "keep"))
         self._told = False
         self._kept: dict[Held, Kept] = {}
         """On the worker alone."""
@@ -67,10 +67,10 @@ class Keeper(QObject):
         if not self._soon.isActive():
             self._soon.start()
 
-    def _tell(self, sentence: str) -> None:
-        """Say once that jobs cannot be kept; work goes on."""
-        if not self._told:
-            self._told = True
+    def _tell(self, sentence: str, once: bool) -> None:
+        """Say what failed; that jobs cannot be kept but once, as it would come with every change."""
+        if not (once and self._told):
+            self._told = self._told or once
             self.said.emit(sentence)
 
     def keep(self) -> None:
@@ -128,7 +128,11 @@ class Keeper(QObject):
 
         def work(_: Progress) -> tuple[Held, Kept]:
             kept = Kept(left.folder)
-            return Held(left.read(), left.path, left.source, fresh=left.changed), kept
+            try:
+                return Held(left.read(), left.path, left.source, fresh=left.changed), kept
+            except SketchLoomError:
+                kept.let_go()
+                raise
 
         def done(value: tuple[Held, Kept]) -> None:
             held, kept = value
@@ -136,7 +140,7 @@ class Keeper(QObject):
             self._last[held] = _Now(held.now, held.path, held.source, held.dirty)
             self._model.open_held(held)
 
-        self._runner.enqueue(work, done, "open")
+        self._runner.enqueue(work, done, "open", failed=self.look)  # it is offered again
 
     def close(self) -> None:
         """Let all go: what was open was closed by the maker, or saved."""
