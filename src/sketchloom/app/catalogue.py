@@ -36,6 +36,10 @@ def _files(window: Frame) -> None:
     help_text = "The job goes on in its own file"
     add("save-copy", Command("Save a copy of the job…", ask.save_copy, help=help_text, can=have, in_fields=True))
     variant = "A variant beside it, which goes its own way"
+    kept = "To come back to, and to compare"
+    add("version", Command("Keep this state as a version", window.model.keep_version, help=kept, can=have))
+    both = "Two versions, or two jobs, with their figures"
+    add("beside", Command("Compare side by side", window.show_beside, help=both, can=have))
     add("duplicate", Command("Duplicate this job", window.model.duplicate, help=variant, can=have))
     add(
         "send",

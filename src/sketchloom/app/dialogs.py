@@ -20,6 +20,7 @@ _SAVE, _DISCARD = QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Di
 
 _ENDING = re.compile(r"\(\*(\.[a-z]+)\)")
 """Of a kind that has one."""
+_JOBS = "Sketch Loom job (*.loom)"
 _PICTURES = (
     "Pictures and jobs (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff *.bmp *.gif *.pdf *.loom);;All files (*)"
 )
@@ -55,6 +56,12 @@ class Dialogs:
         """Choose files to open."""
         names, _ = QFileDialog.getOpenFileNames(self._window, "Open pictures or jobs", self._folder(), _PICTURES)
         self._window.open(*map(Path, names))
+
+    def choose_job(self, take: Callable[[Path], object]) -> None:
+        """Choose a job file, to compare with."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Compare with a job", self._folder(), _JOBS)
+        if name:
+            take(Path(name))
 
     def save_print(self, settings: PrintSettings) -> None:
         """Choose where the PNG goes, and save it with its cut line, as its card is set."""
@@ -134,7 +141,7 @@ class Dialogs:
             self._window.model.save_copy(path)
 
     def _job_target(self, name: str) -> Path | None:
-        return self._target("Save the job", ".loom", "Sketch Loom job (*.loom)", name)
+        return self._target("Save the job", ".loom", _JOBS, name)
 
     def put_away(self, held: Held) -> None:
         """Close an open job, once it is sure that its changes may go."""

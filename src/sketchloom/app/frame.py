@@ -70,6 +70,9 @@ class Frame(Protocol):
     def zoom_to_chosen(self) -> None:
         """Show what is chosen."""
 
+    def show_beside(self) -> None:
+        """Show two versions, or two jobs, side by side."""
+
     def stop(self) -> None:
         """Stop what runs, or put away what is in hand."""
 

@@ -46,13 +46,13 @@ class Held:
     saved: Job | None = field(init=False)
 
     def __post_init__(self) -> None:
-        self.history = History(self.job.recipe)
+        self.history = History(self.job.recipe, self.job.versions)
         self.saved = None if self.fresh else self.job
 
     @property
     def now(self) -> Job:
-        """The job with the recipe in force."""
-        return msgspec.structs.replace(self.job, recipe=self.history.recipe)
+        """The job with the recipe in force, and the versions that are kept."""
+        return msgspec.structs.replace(self.job, recipe=self.history.recipe, versions=self.history.versions)
 
     @property
     def dirty(self) -> bool:

@@ -10,19 +10,18 @@ from PySide6.QtGui import QImage
 
 from sketchloom.app.held import PREVIEW_FROM, Drawings, Held, Opened, drawings_of, open_held, read_held
 from sketchloom.app.job_files import JobFiles
+from sketchloom.app.job_history import JobHistory
 from sketchloom.app.runner import Progress, Runner
 from sketchloom.app.shelf import OwnShelf
 from sketchloom.core.job import (
     STEP_OF_STAGE,
-    Change,
-    History,
     Job,
     Pipeline,
     Recipe,
     Result,
     is_work_by_hand,
 )
-from sketchloom.core.picture import Crop, Picture, Row
+from sketchloom.core.picture import Crop, Picture
 from sketchloom.core.stock import MACHINES, PRESETS, STOCKS
 from sketchloom.core.survey import SourceMeasures
 
@@ -34,7 +33,7 @@ _LARGE = 4_000_000
 """px; of a larger picture pieces are shown reduced at first."""
 
 
-class JobModel(JobFiles, QObject):
+class JobModel(JobHistory, JobFiles, QObject):
     """Knows no widget; the window listens to it."""
 
     job_changed = Signal(bool)
@@ -85,7 +84,6 @@ class JobModel(JobFiles, QObject):
         self._gesture: int | None = None
         self._resting = QTimer(self, interval=_REST, singleShot=True)
         self._resting.timeout.connect(self.rest)
-        self._no_history = History(Recipe())
 
     @property
     def job(self) -> Job | None:
@@ -98,15 +96,6 @@ class JobModel(JobFiles, QObject):
         return self.current.path if self.current else None
 
     @property
-    def _history(self) -> History:
-        return self.current.history if self.current else self._no_history
-
-    @property
-    def recipe(self) -> Recipe:
-        """The recipe in force."""
-        return self._history.recipe
-
-    @property
     def stale(self) -> bool:
         """Whether the newest result is not yet a full and good one of the recipe in force."""
         result = self.result
@@ -116,16 +105,6 @@ class JobModel(JobFiles, QObject):
     def dirty(self) -> bool:
         """Whether there is work in any open job that no job file holds."""
         return any(held.dirty for held in self.held)
-
-    @property
-    def undo_name(self) -> str | None:
-        """What undo takes back."""
-        return self._history.undo_name
-
-    @property
-    def redo_name(self) -> str | None:
-        """What redo does again."""
-        return self._history.redo_name
 
     def open(self, *paths: Path) -> None:
         """Open pictures and jobs; the first comes in hand, the job in hand is laid aside."""
@@ -233,27 +212,6 @@ class JobModel(JobFiles, QObject):
         if notes:
             self.said.emit(" ".join(notes))
 
-    def change(self, name: str, stage: str, gesture: int | None = None, **changes: Any) -> None:
-        """Make a change of one stage's settings, named for undo.
-
-        While a gesture goes on, only fast previews run; when it rests, or
-        `rest` ends it, the full result comes.
-        """
-        if self.job is None or not self._history.push(name, self.recipe.with_(stage, **changes), gesture):
-            return
-        self._changed(gesture)
-
-    def change_recipe(self, name: str, recipe: Recipe) -> None:
-        """Make a change that may reach over several stages, as one step of undo."""
-        if self.job is not None and self._history.push(name, recipe):
-            self._changed(None)
-
-    def change_rows(self, name: str, rows: tuple[Row, ...], gesture: int | None = None) -> None:
-        """Change the rows of Prepare."""
-        recipe = msgspec.structs.replace(self.recipe, prepare=rows)
-        if self.job is not None and self._history.push(name, recipe, gesture):
-            self._changed(gesture)
-
     def _on_shelf(self, shelf: OwnShelf, name: str, before: tuple[Any, ...], after: tuple[Any, ...]) -> None:
         if self.current is not None:
             self._history.push_beside(name, lambda: shelf.put(before), lambda: shelf.put(after))
@@ -268,31 +226,6 @@ class JobModel(JobFiles, QObject):
     def _end_gesture(self) -> None:
         self._gesture = None
         self._resting.stop()
-
-    @property
-    def changes(self) -> tuple[Change, ...]:
-        """All changes of the job in hand, oldest first."""
-        return self._history.changes
-
-    @property
-    def place(self) -> int:
-        """After how many of them it stands."""
-        return self._history.place
-
-    def jump(self, place: int) -> None:
-        """Go to the state after so many changes."""
-        if self._history.jump(place):
-            self._changed(None)
-
-    def undo(self) -> None:
-        """Take the last change back."""
-        if self._history.undo():
-            self._changed(None)
-
-    def redo(self) -> None:
-        """Make it again."""
-        if self._history.redo():
-            self._changed(None)
 
     def cancel(self) -> None:
         """Call off the work in hand."""

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from sketchloom.app.all_commands import AllCommands
 from sketchloom.app.bars import CanvasBars, TopBar
+from sketchloom.app.beside import BesidePage
 from sketchloom.app.canvas import Canvas
 from sketchloom.app.catalogue import declare
 from sketchloom.app.commands import Commands
@@ -104,6 +105,8 @@ class Window(Routed):
         self.width_field, self.height_field = self.top.width_field, self.top.height_field
         self.job_name, self.finder = self.top.job_name, self.top.finder
         self.all_commands = AllCommands(self.commands, middle)
+        self.beside = BesidePage(self.model, lambda: self.unit, middle)
+        self.beside.wants_file.connect(self.dialogs.choose_job)
         column.addWidget(self.top)
         row = QHBoxLayout()
         row.setSpacing(0)
@@ -116,6 +119,7 @@ class Window(Routed):
         row.addWidget(self._side())
         column.addLayout(row, 1)
         self.setCentralWidget(middle)
+        self.beside.raise_()
         self.over = CanvasBars(self.canvas, self.commands)
         self.lift, self.zoom_label, self.notice = self.over.lift, self.over.zoom_label, self.over.notice
 
@@ -146,6 +150,7 @@ class Window(Routed):
         self.ledger.selected.connect(self._on_selected)
         canvas.zoom_changed.connect(lambda _: self._show_zoom())
         canvas.resized.connect(self.over.place)
+        canvas.resized.connect(self._place_beside)
         canvas.clicked.connect(self._on_clicked)
         canvas.double_clicked.connect(self._open_layer)
         canvas.asked.connect(lambda at, where: show_menu(self, at, where))
@@ -205,9 +210,19 @@ class Window(Routed):
         self._remember(theme=choice)
         theme.choose(choice)
 
+    def show_beside(self) -> None:
+        """Show two versions, or two jobs, side by side."""
+        self._place_beside()
+        self.beside.open()
+
+    def _place_beside(self) -> None:
+        self.beside.setGeometry(self.canvas.geometry().united(self.ledger.geometry()))
+
     def stop(self) -> None:
-        """Put the tool away; with none in hand call off the work; with none of that let go of the selected layer."""
-        if self.step.drawing:
+        """Put away what lies over the work, or the tool; with none call the work off, or let go of the layer."""
+        if self.beside.isVisible():
+            self.beside.put_away()
+        elif self.step.drawing:
             self.step.draw_with(None)
         elif self.model.runner.busy:
             self.model.cancel()
@@ -302,6 +317,7 @@ class Window(Routed):
                 self._remember(size=(self.width(), self.height()))
             self.keeper.close()
             self.measured.close()
+            self.beside.close_down()
             for step in self.steps:
                 step.close_down()
             self.model.close()

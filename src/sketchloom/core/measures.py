@@ -1,10 +1,11 @@
 """Lengths, areas and times in words; lengths in the unit that a maker chose."""
 
 import re
+import time
 
 from sketchloom.core.units import MM_PER_INCH
 
-__all__ = ["area_words", "in_unit", "in_words", "length_words", "shortened", "time_words"]
+__all__ = ["area_words", "in_unit", "in_words", "length_words", "shortened", "time_words", "when_words"]
 
 _MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH}
 _TOLD = re.compile(r"(\d+(?:\.(\d+))?) mm(²)?(?![\w²])")
@@ -48,6 +49,13 @@ def time_words(seconds: float) -> str:
     if whole < 3600:
         return f"{whole // 60}:{whole % 60:02d} min"
     return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
+
+
+def when_words(at: float) -> str:
+    """Write a day and a time, given in s since 1970, as they are where the maker is."""
+    there, today = time.localtime(at), time.localtime()
+    form = "today" if there[:3] == today[:3] else "%d %B" if there[0] == today[0] else "%d %B %Y"
+    return f"{time.strftime(form, there)} at {time.strftime('%H:%M', there)}"
 
 
 def shortened(words: str, most: int = 40) -> str:

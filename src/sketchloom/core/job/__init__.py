@@ -1,6 +1,7 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
 from sketchloom.core.job.batch import ENDINGS, BatchSettings, Row, Task, do_task, is_done, tasks_of
+from sketchloom.core.job.figures import COMPARED, JobFigures, figures_of_job
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.history import Change, History
 from sketchloom.core.job.jobfile import (
@@ -50,12 +51,15 @@ from sketchloom.core.job.source import inspect_source, measure_opened
 from sketchloom.core.job.stages import STAGES, STEP_OF_STAGE, Checked
 from sketchloom.core.job.stages.sheets import design_of
 from sketchloom.core.job.together import Laid, are_layers, job_of_layers
+from sketchloom.core.job.versions import MOST_VERSIONS, Version
 from sketchloom.core.job.work import guest_of, work_of
 
 __all__ = [
+    "COMPARED",
     "DAYS",
     "ENDINGS",
     "FORMATS",
+    "MOST_VERSIONS",
     "STAGES",
     "STEP_OF_STAGE",
     "BatchSettings",
@@ -64,6 +68,7 @@ __all__ = [
     "Failure",
     "History",
     "Job",
+    "JobFigures",
     "Kept",
     "Laid",
     "LeftBehind",
@@ -78,6 +83,7 @@ __all__ = [
     "SendSettings",
     "Sent",
     "Task",
+    "Version",
     "all_sure",
     "are_layers",
     "clear_old",
@@ -89,6 +95,7 @@ __all__ = [
     "deviation_mm",
     "do_task",
     "encode_recipe",
+    "figures_of_job",
     "gap_mm",
     "guest_of",
     "heat_levels",

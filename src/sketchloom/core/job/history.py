@@ -1,9 +1,12 @@
-"""Undo and redo: a list of recipes, each with the name of what led to it."""
+"""Undo and redo: a list of recipes, each with the name of what led to it; and the versions that are kept by name."""
 
 from collections.abc import Callable
 from typing import NamedTuple
 
+import msgspec
+
 from sketchloom.core.job.recipe import Recipe
+from sketchloom.core.job.versions import Version, check_versions, free_version_name
 
 __all__ = ["Change", "History"]
 
@@ -32,11 +35,17 @@ class History:
 
     Changes that belong to one gesture, such as a drag of a slider, are one
     step.
+
+    Attributes
+    ----------
+    versions : tuple of Version
+        In the order in which they were kept.
     """
 
-    def __init__(self, recipe: Recipe) -> None:
+    def __init__(self, recipe: Recipe, versions: tuple[Version, ...] = ()) -> None:
         self._steps = [_Step("", recipe, None)]
         self._at = 0
+        self.versions = versions
 
     @property
     def recipe(self) -> Recipe:
@@ -97,6 +106,63 @@ class History:
         """Remember a change outside the recipe, which was made already: what takes it back, and what makes it again."""
         del self._steps[self._at + 1 :]
         self._steps.append(_Step(name, self.recipe, None, back, forth))
+        self._at += 1
+
+    def version(self, name: str) -> Version | None:
+        """Give a version by its name, or None."""
+        return next((version for version in self.versions if version.name == name), None)
+
+    def keep_version(self, name: str, at: int) -> Version:
+        """Keep what stands as a version, under a free name; undo does not take it away. Raises ArgumentError.
+
+        `at` in s since 1970.
+        """
+        version = Version(free_version_name(self.versions, name), self.recipe, at)
+        self.versions = check_versions((*self.versions, version))
+        return version
+
+    def remove_version(self, name: str) -> None:
+        """Keep a version no longer, which undo takes back; what was undone before can still be done again."""
+        version = self.version(name)
+        if version is None:
+            return
+        place = self.versions.index(version)
+
+        def back() -> None:
+            again = msgspec.structs.replace(version, name=free_version_name(self.versions, version.name))
+            self.versions = (*self.versions[:place], again, *self.versions[place:])
+
+        def forth() -> None:
+            self.versions = tuple(one for one in self.versions if one.name != version.name)
+
+        self._do_beside(f"Version “{name}” removed", back, forth)
+
+    def rename_version(self, old: str, new: str) -> None:
+        """Give a version another name, which undo takes back; raises ArgumentError for one that it cannot have."""
+        if old == new or self.version(old) is None:
+            return
+        check_versions(self._renamed(old, new))
+
+        def back() -> None:
+            self.versions = self._renamed(new, free_version_name(self._without(new), old))
+
+        def forth() -> None:
+            self.versions = self._renamed(old, free_version_name(self._without(old), new))
+
+        self._do_beside(f"Version “{old}” renamed", back, forth)
+
+    def _without(self, name: str) -> tuple[Version, ...]:
+        return tuple(version for version in self.versions if version.name != name)
+
+    def _renamed(self, old: str, new: str) -> tuple[Version, ...]:
+        return tuple(
+            msgspec.structs.replace(version, name=new) if version.name == old else version for version in self.versions
+        )
+
+    def _do_beside(self, name: str, back: Callable[[], object], forth: Callable[[], object]) -> None:
+        """Make a change beside the recipe; changes that were taken back stay, to be made again after it."""
+        forth()
+        self._steps.insert(self._at + 1, _Step(name, self.recipe, None, back, forth))
         self._at += 1
 
     def undo(self) -> bool:

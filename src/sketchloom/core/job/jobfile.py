@@ -13,6 +13,7 @@ from sketchloom.core.errors import JobError
 from sketchloom.core.job.earlier import brought_up
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.result import Result
+from sketchloom.core.job.versions import Version, check_versions
 from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import DPI, LEAST_DPI, MOST_DPI
 from sketchloom.core.regions import coloured
@@ -23,7 +24,7 @@ __all__ = [
     "read_job", "read_recipe", "write_job",
 ]  # fmt: skip
 
-VERSION = 3
+VERSION = 4
 _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000
@@ -46,6 +47,7 @@ class Job(msgspec.Struct, frozen=True):
     page: int = 1
     dpi: float = DPI
     """At which a page of a PDF is drawn."""
+    versions: tuple[Version, ...] = ()
 
 
 class _JobJson(msgspec.Struct):
@@ -55,6 +57,7 @@ class _JobJson(msgspec.Struct):
     recipe: Recipe
     page: int = 1
     dpi: float = DPI
+    versions: tuple[Version, ...] = ()
 
 
 class _RecipeJson(msgspec.Struct):
@@ -74,7 +77,11 @@ def decode_recipe(data: bytes, name: str) -> Recipe:
 
 def encode_head(job: Job) -> bytes:
     """Write all of a job but its picture as JSON."""
-    return msgspec.json.encode(_JobJson(VERSION, job.name, job.picture_name, job.recipe, job.page, job.dpi))
+    return msgspec.json.encode(_head_of(job, job.picture_name))
+
+
+def _head_of(job: Job, picture: str) -> _JobJson:
+    return _JobJson(VERSION, job.name, picture, job.recipe, job.page, job.dpi, job.versions)
 
 
 def decode_head(data: bytes, picture: bytes, name: str) -> Job:
@@ -121,7 +128,7 @@ def job_bytes(job: Job, layers_svg: bytes | None = None, preview_png: bytes | No
         job needs neither.
     """
     picture = f"pictures/{PurePosixPath(job.picture_name.replace(chr(92), '/')).name or 'picture'}"
-    head = _JobJson(VERSION, job.name, picture, job.recipe, job.page, job.dpi)
+    head = _head_of(job, picture)
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         for name, data, method in (
@@ -160,7 +167,8 @@ def _job_of(head: _JobJson, picture: bytes, of: str) -> Job:
     if not LEAST_DPI <= head.dpi <= MOST_DPI or head.page < 1:
         raise JobError(f"{of} draws its page at a size that cannot be used; open its picture anew.")
     name = PurePosixPath(head.picture).name
-    return Job(_printable(head.name), name, picture, head.recipe.check(), head.page, head.dpi)
+    versions = check_versions(head.versions)
+    return Job(_printable(head.name), name, picture, head.recipe.check(), head.page, head.dpi, versions)
 
 
 def _printable(name: str) -> str:

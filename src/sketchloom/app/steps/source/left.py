@@ -1,6 +1,5 @@
 """The card of jobs that were open when the program ended without closing them."""
 
-import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -11,7 +10,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.core.job import DAYS, LeftBehind
-from sketchloom.core.measures import shortened
+from sketchloom.core.measures import shortened, when_words
 
 __all__ = ["LeftCard"]
 
@@ -62,7 +61,7 @@ class LeftCard(Card):
                 self.rows.addWidget(self._row(one))
 
     def _row(self, one: LeftBehind) -> ListRow:
-        words = f"{shortened(one.head.name)}\n{_when(one.at)}{'' if one.changed else ', saved'}"
+        words = f"{shortened(one.head.name)}\n{when_words(one.at)}{'' if one.changed else ', saved'}"
         back = QPushButton(words)
         back.setProperty("choice", True)
         back.setAccessibleName(f"Bring {one.head.name} back")
@@ -84,13 +83,6 @@ class LeftCard(Card):
         one.decline()
         self._left.remove(one)
         self._fill()
-
-
-def _when(at: float) -> str:
-    """A day and a time, as they are where the maker is."""
-    there, today = time.localtime(at), time.localtime()
-    day = "today" if there[:3] == today[:3] else time.strftime("%d %B", there)
-    return f"{day} at {time.strftime('%H:%M', there)}"
 
 
 def _icon(image: QImage) -> QIcon:

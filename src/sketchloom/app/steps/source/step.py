@@ -17,6 +17,7 @@ from sketchloom.app.steps.source.picture import PictureCard
 from sketchloom.app.steps.source.recent import RecentCard
 from sketchloom.app.steps.source.report import ReportCard
 from sketchloom.app.steps.source.start import StartCard
+from sketchloom.app.steps.source.versions import VersionsCard
 from sketchloom.core.job import Result
 from sketchloom.core.picture import Point
 
@@ -42,9 +43,16 @@ class SourceStep(Step):
         self._filled = (self.picture, self.report, self.kind)
         for card in (*self._filled, self.drawings, self.open_jobs):
             self.add(card).hide()
+        self.versions = VersionsCard()
+        self.versions.kept.connect(lambda: self.model.keep_version())
+        self.versions.wanted.connect(self.model.take_version)
+        self.versions.removed.connect(self.model.remove_version)
+        self.versions.renamed.connect(self.model.rename_version)
+        self.add(self.versions, folded=True).hide()
         self.history = HistoryCard()
         self.history.jumped.connect(self.model.jump)
-        self.history.folding.connect(lambda _: self._show_history())
+        for card in (self.history, self.versions):
+            card.folding.connect(lambda _: self._show_history())
         self.model.recipe_changed.connect(self._show_history)
         self.add(self.history, folded=True).hide()
         self.recent = RecentCard()
@@ -69,6 +77,7 @@ class SourceStep(Step):
         self.start.demo_chosen.connect(frame.open_demo)
         self.start.show_recent(frame.settings.recent, lambda name: frame.open(Path(name)))
         self.put_away.connect(frame.dialogs.put_away)
+        self.versions.compare.clicked.connect(frame.show_beside)
         self.left.wanted.connect(frame.keeper.bring_back)
         frame.keeper.found.connect(self.left.show_left)
         frame.keeper.pictured.connect(self.left.show_image)
@@ -94,6 +103,7 @@ class SourceStep(Step):
     def _show_history(self) -> None:
         """Show the changes of the job in hand."""
         self.history.show_history(self.model.changes, self.model.place)
+        self.versions.show_versions(self.model.versions, self.model.recipe)
 
     def figure(self, result: Result) -> str:
         """Pixels."""

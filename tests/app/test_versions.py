@@ -1,0 +1,127 @@
+"""Versions through the window: kept, compared side by side, come back to."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QFileDialog, QPushButton
+
+from sketchloom.app.beside.figures import difference
+from sketchloom.core.job import read_job
+
+
+@pytest.fixture
+def versioned(window, art, settled, qtbot):
+    """The window with a version of 40 mm, one of 80 mm, and the job at 80 mm."""
+    window.open(art)
+    qtbot.waitUntil(lambda: window.model.job is not None)
+    for width in (40.0, 80.0):
+        window.set_size("width", width)
+        settled(window)
+        window.commands.run("version")
+    card = window.by_key["source"].versions
+    card.fold(False)
+    card.folding.emit(False)
+    return window
+
+
+def button(card, words) -> QPushButton:
+    return next(one for one in card.findChildren(QPushButton) if one.accessibleName() == words and one.isVisible())
+
+
+def both(page, qtbot):
+    """Wait until both sides are worked out."""
+    qtbot.waitUntil(lambda: page.left.half.side is not None and page.right.half.side is not None)
+    return {row[0]: row[1:] for row in page.table.told}
+
+
+def test_versions_are_kept_saved_and_come_back_to_and_undo_leads_on(versioned, settled, qtbot, tmp_path):
+    window = versioned
+    card = window.by_key["source"].versions
+    assert card.aside.text() == "2" and window.model.current.dirty
+    qtbot.mouseClick(button(card, "Back to Version 1"), Qt.MouseButton.LeftButton)
+    settled(window)
+    assert window.model.recipe.finish.width == 40.0 and window.model.undo_name == "Back to “Version 1”"
+    window.model.save(tmp_path / "plate.loom")
+    qtbot.waitUntil(lambda: not window.model.current.dirty)
+    assert [version.name for version in read_job(tmp_path / "plate.loom").versions] == ["Version 1", "Version 2"]
+    qtbot.mouseClick(button(card, "Remove Version 2"), Qt.MouseButton.LeftButton)
+    assert card.aside.text() == "1" and window.model.current.dirty
+    window.model.undo()
+    assert card.aside.text() == "2" and not window.model.current.dirty
+    window.model.undo()
+    assert window.model.recipe.finish.width == 80.0
+
+
+def test_a_version_is_renamed_where_it_stands(versioned):
+    card = versioned.by_key["source"].versions
+    field = card.rows.itemAt(0).widget().words
+    field.setText("For the gate")
+    field.setModified(True)
+    field.editingFinished.emit()
+    assert [version.name for version in versioned.model.versions] == ["Version 1", "For the gate"]
+
+
+def test_a_version_beside_the_job_with_figures_and_both_look_at_one_place(versioned, qtbot):
+    page = versioned.beside
+    versioned.commands.run("beside")
+    told = both(page, qtbot)
+    assert page.isVisible() and page.left.box.currentText() == "Version “Version 1”"
+    assert told["Width"] == ("40.0 mm", "80.0 mm", "40.0 mm more")
+    assert told["Pieces"][2] == "the same"
+    cut = [float(words.split()[0]) for words in told["Cut length"]]
+    assert cut[1] == pytest.approx(2 * cut[0], rel=0.05)
+    left, right = page.left.half, page.right.half
+    page.look.zoom_by(4.0, QPointF(0.2, 0.3))
+    for half in (left, right):  # what lies under the middle is the same place of both
+        at = half._share(QPointF(half.width() / 2, half.height() / 2))
+        assert (at.x(), at.y()) == pytest.approx((page.look.middle.x(), page.look.middle.y()), abs=1e-9)
+    left.setFocus()
+    before = page.look.zoom
+    qtbot.keyClick(left, Qt.Key.Key_Plus)
+    assert page.look.zoom > before
+    qtbot.keyClick(left, Qt.Key.Key_F)
+    assert page.look.zoom == 1.0
+    versioned.stop()
+    assert not page.isVisible()
+
+
+def test_the_page_follows_changes_of_the_job_and_goes_on_with_a_version(versioned, settled, qtbot):
+    page = versioned.beside
+    versioned.commands.run("beside")
+    both(page, qtbot)
+    versioned.set_size("width", 60.0)
+    settled(versioned)
+    qtbot.waitUntil(lambda: {row[0]: row[1:] for row in page.table.told}["Width"][1] == "60.0 mm")
+    versioned.model.remove_version(page.left.key.removeprefix("version "))
+    qtbot.waitUntil(lambda: page.left.half.side is not None)
+    assert page.left.key == "now" and not page.left.go.isEnabled()
+    page._chosen(
+        page.left, "version Version 1" if versioned.model.versions[0].name == "Version 1" else "version Version 2"
+    )
+    both(page, qtbot)
+    wanted = versioned.model.versions[0].recipe
+    qtbot.mouseClick(page.left.go, Qt.MouseButton.LeftButton)
+    assert versioned.model.recipe == wanted and not page.isVisible()
+
+
+def test_a_job_of_a_file_is_compared_and_a_broken_one_told(versioned, qtbot, tmp_path, monkeypatch):
+    page = versioned.beside
+    good, bad = tmp_path / "other.loom", tmp_path / "bad.loom"
+    versioned.model.save_copy(good)
+    qtbot.waitUntil(good.exists)
+    bad.write_bytes(good.read_bytes()[:900])
+    versioned.commands.run("beside")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(good), ""))
+    page._chosen(page.right, "file")
+    told = both(page, qtbot)
+    assert page.right.box.currentText() == "other.loom" and told["Width"][1] == "80.0 mm"
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(bad), ""))
+    page._chosen(page.right, "file")
+    qtbot.waitUntil(lambda: "bad.loom" in page.right.half._words)
+    assert {row[0]: row[1:] for row in page.table.told}["Width"][1] == "–"
+
+
+def test_what_the_right_one_has_is_told_in_the_words_of_its_figure():
+    count = lambda number: f"{number:.0f}"  # noqa: E731
+    assert difference(3, 5, count) == "2 more"
+    assert difference(5, 3, count) == "2 less"
+    assert difference(3.0, 3.2, count) == "the same"
