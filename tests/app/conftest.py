@@ -58,6 +58,7 @@ def close_down(window: Window) -> None:
     """End all that a window works with."""
     window.measured.close()
     window.beside.close_down()
+    window.log.close()
     for step in window.steps:
         step.close_down()
     window.model.close()

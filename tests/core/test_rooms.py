@@ -19,6 +19,7 @@ ORDER = [
     "curves",
     "tidy",
     "stock",
+    "logbook",
     "cut",
     "layers",
     "inspect",

@@ -40,6 +40,7 @@ def _files(window: Frame) -> None:
     add("version", Command("Keep this state as a version", window.model.keep_version, help=kept, can=have))
     both = "Two versions, or two jobs, with their figures"
     add("beside", Command("Compare side by side", window.show_beside, help=both, can=have))
+    add("logbook", Command("Open the logbook", window.show_logbook, help="What was cut, and the stock on hand"))
     add("duplicate", Command("Duplicate this job", window.model.duplicate, help=variant, can=have))
     add(
         "send",

@@ -1,10 +1,13 @@
 """List boxes, number boxes and sliders that leave the wheel to the panel, and letters to the window."""
 
+from collections.abc import Sequence
+from typing import Any
+
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QSlider, QSpinBox
 
-__all__ = ["Choice", "Number", "Slide", "dots_box", "narrow_box"]
+__all__ = ["Choice", "Number", "Slide", "dots_box", "fill_box", "narrow_box"]
 
 _REST = 700
 """Milliseconds after which a number that is typed is taken."""
@@ -78,3 +81,13 @@ def narrow_box(name: str) -> Choice:
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(8)
     return box
+
+
+def fill_box(box: QComboBox, rows: Sequence[tuple[str, Any]], chosen: Any) -> None:
+    """Fill a list with words and what they stand for, unless it holds them, and choose one; the first if it is gone."""
+    if list(rows) != [(box.itemText(at), box.itemData(at)) for at in range(box.count())]:
+        box.clear()
+        for words, key in rows:
+            box.addItem(words, key)
+    place = next((at for at, (_, key) in enumerate(rows) if key == chosen), 0)
+    box.setCurrentIndex(place)

@@ -63,6 +63,19 @@ class Dialogs:
         if name:
             take(Path(name))
 
+    def choose_photo(self, take: Callable[[Path], object]) -> None:
+        """Choose a photograph of a cut."""
+        kinds = "Pictures (*.png *.jpg *.jpeg *.webp *.heic *.heif *.tif *.tiff)"
+        name, _ = QFileDialog.getOpenFileName(self._window, "A photograph of the cut", self._folder(), kinds)
+        if name:
+            take(Path(name))
+
+    def save_csv(self, take: Callable[[Path], object]) -> None:
+        """Choose where lines of the logbook go."""
+        path = self._target("Save as CSV", ".csv", "CSV (*.csv)", "logbook")
+        if path is not None:
+            take(path)
+
     def save_print(self, settings: PrintSettings) -> None:
         """Choose where the PNG goes, and save it with its cut line, as its card is set."""
         path = self._target("Save the prepared picture", ".png", "PNG (*.png)")

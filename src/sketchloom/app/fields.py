@@ -24,7 +24,18 @@ from sketchloom.core.errors import ArgumentError
 from sketchloom.core.measures import length_words
 from sketchloom.core.units import MM_PER_INCH, parse_area, parse_length
 
-__all__ = ["AreaField", "Card", "CountSlider", "Elided", "Field", "LengthField", "LogSlider", "faded", "gesture_id"]
+__all__ = [
+    "AreaField",
+    "Card",
+    "CountSlider",
+    "Elided",
+    "Field",
+    "LengthField",
+    "LogSlider",
+    "MeasureField",
+    "faded",
+    "gesture_id",
+]
 
 gesture_id = count(1).__next__
 """Gives a number for a gesture; changes that carry the same are one step of undo."""
@@ -171,7 +182,7 @@ class Field(QLineEdit):
             self.clearFocus()
 
 
-class _MeasureField(Field):
+class MeasureField(Field):
     """A measure that can be typed with its unit; what cannot be read marks the field, and its tip says why."""
 
     committed = Signal(float)
@@ -239,7 +250,7 @@ class _MeasureField(Field):
         self.committed.emit(value)
 
 
-class LengthField(_MeasureField):
+class LengthField(MeasureField):
     """A length that can be typed with its unit, and sums such as 19.5in - 1/2in."""
 
     def __init__(self, name: str, unit: Callable[[], str], suffix: str = "", decimals: int = 1) -> None:
@@ -262,7 +273,7 @@ class LengthField(_MeasureField):
         return parse_length(text.strip().removesuffix(self._suffix.strip()).strip(), self._unit())
 
 
-class AreaField(_MeasureField):
+class AreaField(MeasureField):
     """An area that can be typed with its unit, such as 1mm2 or 0.01 in²."""
 
     def __init__(self, name: str, unit: Callable[[], str]) -> None:

@@ -11,6 +11,7 @@ from sketchloom.app.finder import Finder
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.keeping import Keeper
 from sketchloom.app.ledger import Ledger
+from sketchloom.app.log_model import LogModel
 from sketchloom.app.settings import Settings
 
 __all__ = ["Frame"]
@@ -21,6 +22,7 @@ class Frame(Protocol):
 
     model: JobModel
     keeper: Keeper
+    log: LogModel
     settings: Settings
     canvas: Canvas
     commands: Commands
@@ -69,6 +71,9 @@ class Frame(Protocol):
 
     def zoom_to_chosen(self) -> None:
         """Show what is chosen."""
+
+    def show_logbook(self) -> None:
+        """Show the logbook."""
 
     def show_beside(self) -> None:
         """Show two versions, or two jobs, side by side."""

@@ -182,6 +182,11 @@ class Layouts(QObject):
         return self._now.figures if self._now is not None else None
 
     @property
+    def laid(self) -> tuple[Layout, Figures] | None:
+        """Both of the newest result; None while they are not known."""
+        return (self._now.layout, self._now.figures) if self._now is not None else None
+
+    @property
     def duration(self) -> float:
         """Seconds that all sheets take."""
         return self._now.figures.timing.time if self._now is not None else 0.0

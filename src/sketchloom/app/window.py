@@ -28,7 +28,10 @@ from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.keeping import Keeper
 from sketchloom.app.ledger import Ledger
+from sketchloom.app.log_model import LogModel
+from sketchloom.app.logbook import LogbookPage
 from sketchloom.app.measured import Measured
+from sketchloom.app.over import OverPage
 from sketchloom.app.panels import Panels
 from sketchloom.app.quiet import Quiet, QuietWork
 from sketchloom.app.routing import Routed
@@ -57,6 +60,8 @@ class Window(Routed):
         self.model = JobModel()
         self.keeper = Keeper(self.model)
         self.keeper.said.connect(self.say)
+        self.log = LogModel()
+        self.log.said.connect(self.say)
         self.unit = self.settings.unit if self.settings.unit in ("mm", "cm", "in") else "mm"
         self.setWindowTitle("Sketch Loom")
         wide, high = self.settings.size or _SIZE
@@ -107,6 +112,10 @@ class Window(Routed):
         self.all_commands = AllCommands(self.commands, middle)
         self.beside = BesidePage(self.model, lambda: self.unit, middle)
         self.beside.wants_file.connect(self.dialogs.choose_job)
+        self.logbook = LogbookPage(self.model, self.log, middle)
+        self.logbook.wants_csv.connect(self.dialogs.save_csv)
+        self.logbook.wants_photo.connect(self.dialogs.choose_photo)
+        self.pages = (self.beside, self.logbook)
         column.addWidget(self.top)
         row = QHBoxLayout()
         row.setSpacing(0)
@@ -119,7 +128,6 @@ class Window(Routed):
         row.addWidget(self._side())
         column.addLayout(row, 1)
         self.setCentralWidget(middle)
-        self.beside.raise_()
         self.over = CanvasBars(self.canvas, self.commands)
         self.lift, self.zoom_label, self.notice = self.over.lift, self.over.zoom_label, self.over.notice
 
@@ -150,7 +158,7 @@ class Window(Routed):
         self.ledger.selected.connect(self._on_selected)
         canvas.zoom_changed.connect(lambda _: self._show_zoom())
         canvas.resized.connect(self.over.place)
-        canvas.resized.connect(self._place_beside)
+        canvas.resized.connect(self._place_pages)
         canvas.clicked.connect(self._on_clicked)
         canvas.double_clicked.connect(self._open_layer)
         canvas.asked.connect(lambda at, where: show_menu(self, at, where))
@@ -212,16 +220,29 @@ class Window(Routed):
 
     def show_beside(self) -> None:
         """Show two versions, or two jobs, side by side."""
-        self._place_beside()
-        self.beside.open()
+        self._show_page(self.beside)
 
-    def _place_beside(self) -> None:
-        self.beside.setGeometry(self.canvas.geometry().united(self.ledger.geometry()))
+    def show_logbook(self) -> None:
+        """Show the logbook."""
+        self._show_page(self.logbook)
+
+    def _show_page(self, page: OverPage) -> None:
+        for other in self.pages:
+            if other is not page and other.isVisible():
+                other.put_away()
+        self._place_pages()
+        page.open()
+
+    def _place_pages(self) -> None:
+        """Pages lie over the canvas and the ledger; the steps and their cards stay in reach."""
+        for page in self.pages:
+            page.setGeometry(self.canvas.geometry().united(self.ledger.geometry()))
 
     def stop(self) -> None:
         """Put away what lies over the work, or the tool; with none call the work off, or let go of the layer."""
-        if self.beside.isVisible():
-            self.beside.put_away()
+        over = next((page for page in self.pages if page.isVisible()), None)
+        if over is not None:
+            over.put_away()
         elif self.step.drawing:
             self.step.draw_with(None)
         elif self.model.runner.busy:
@@ -318,6 +339,7 @@ class Window(Routed):
             self.keeper.close()
             self.measured.close()
             self.beside.close_down()
+            self.log.close()
             for step in self.steps:
                 step.close_down()
             self.model.close()

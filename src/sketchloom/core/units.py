@@ -4,7 +4,7 @@ import re
 
 from sketchloom.core.errors import ArgumentError
 
-__all__ = ["DECIMALS", "FINEST", "MM_PER_INCH", "PX_PER_MM_UNSET", "parse_area", "parse_length"]
+__all__ = ["DECIMALS", "FINEST", "MM_PER_INCH", "PX_PER_MM_UNSET", "parse_area", "parse_length", "parse_time"]
 
 MM_PER_INCH = 25.4
 DECIMALS = 3
@@ -65,3 +65,28 @@ def parse_length(text: str, default_unit: str | None = None) -> float:
 def parse_area(text: str, default_unit: str | None = None) -> float:
     """Read an area such as ``1mm2`` in mm²; raises `ArgumentError` as `parse_length` does."""
     return _sum_of_terms(text, 2, default_unit)
+
+
+_CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d\d)(?:\s*(?:min|h))?$")
+_TIME = re.compile(r"(\d+(?:[.,]\d+)?)\s*(h|min|m|s)?", re.I)
+_IN_S = {"h": 3600.0, "min": 60.0, "m": 60.0, "s": 1.0}
+
+
+def parse_time(text: str) -> float:
+    """Read a time in s, such as ``1:54``, ``1:02:03``, ``1 h 5 min`` or ``90 s``; a bare number is minutes.
+
+    Raises
+    ------
+    ArgumentError
+        If it is not a time.
+    """
+    text = text.strip()
+    clock = _CLOCK.match(text) if len(text) < 40 else None
+    if clock is not None:
+        hours, minutes, seconds = (int(part or 0) for part in clock.groups())
+        return 3600.0 * hours + 60.0 * minutes + seconds
+    terms = _TIME.findall(text[:40])
+    bare = sum(not unit for _, unit in terms)
+    if len(text) >= 40 or not terms or _TIME.sub("", text).strip() or (bare and len(terms) > 1):
+        raise ArgumentError(f"“{text[:40]}” is not a time; type minutes, or for example 1:54 or 90 s.")
+    return sum(float(value.replace(",", ".")) * _IN_S[(unit or "min").lower()] for value, unit in terms)

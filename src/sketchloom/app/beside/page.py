@@ -3,18 +3,16 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from sketchloom.app.beside.figures import FiguresTable
 from sketchloom.app.beside.look import Half, Look
 from sketchloom.app.beside.sides import Choice, Side, choices, file_choice, worked_out
-from sketchloom.app.controls import narrow_box
-from sketchloom.app.fields import faded
+from sketchloom.app.controls import fill_box, narrow_box
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.over import OverPage
 from sketchloom.app.runner import Runner
-from sketchloom.app.steps.list_row import icon_button
 
 __all__ = ["BesidePage"]
 
@@ -41,28 +39,18 @@ class _Column:
         self.layout.addWidget(self.half, 1)
 
 
-class BesidePage(QFrame):
+class BesidePage(OverPage):
     """Lies over the canvas and the ledger until it is closed."""
 
     wants_file = Signal(object)
     """A job file is to be chosen, for what takes its path."""
 
     def __init__(self, model: JobModel, unit: Callable[[], str], parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setObjectName("panel")
+        words = "Both show the same place: the wheel zooms, dragging moves, F shows all."
+        super().__init__("Side by side", words, parent)
         self._model, self._unit = model, unit
         self.look = Look()
         self.left, self.right = _Column(self.look, "Left"), _Column(self.look, "Right")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 10, 14, 12)
-        head = QHBoxLayout()
-        title = QLabel("Side by side")
-        title.setProperty("role", "title")
-        head.addWidget(title)
-        head.addWidget(faded("Both show the same place: the wheel zooms, dragging moves, F shows all.", wrap=False))
-        head.addStretch(1)
-        head.addWidget(icon_button("x", "Close side by side", self.put_away))
-        column.addLayout(head)
         both = QHBoxLayout()
         both.setSpacing(10)
         for one in (self.left, self.right):
@@ -70,15 +58,14 @@ class BesidePage(QFrame):
             one.box.activated.connect(lambda _, one=one: self._chosen(one, one.box.currentData()))
             one.go.clicked.connect(lambda _=False, one=one: self._go_on(one))
             one.runner.failed.connect(lambda _, sentence, __, one=one: self._show(one, None, sentence))
-        column.addLayout(both, 1)
+        self.column.addLayout(both, 1)
         self.table = FiguresTable()
-        column.addWidget(self.table)
+        self.column.addWidget(self.table)
         model.recipe_changed.connect(self._follow)
         model.result_ready.connect(self._follow)
         model.jobs_changed.connect(self._follow)
         model.job_changed.connect(lambda opened: self.put_away() if opened else self._follow())
         self._recipe: object = None
-        self.hide()
 
     def open(self) -> None:
         """Show the newest version, or another job, beside the job in hand as it stands."""
@@ -91,8 +78,7 @@ class BesidePage(QFrame):
         self.right.key = "now"
         self._recipe = self._model.recipe
         self.look.fit()
-        self.show()
-        self.raise_()
+        super().open()
         for one in (self.left, self.right):
             self._work_out(one)
         self.left.box.setFocus()
@@ -101,7 +87,7 @@ class BesidePage(QFrame):
         """Close it."""
         for one in (self.left, self.right):
             one.runner.cancel()
-        self.hide()
+        super().put_away()
 
     def close_down(self) -> None:
         """End the threads."""
@@ -137,11 +123,7 @@ class BesidePage(QFrame):
 
     def _fill(self, one: _Column) -> None:
         rows = [*((choice.words, choice.key) for choice in self._known(one)), ("A job of a file…", _FILE)]
-        if rows != [(one.box.itemText(at), one.box.itemData(at)) for at in range(one.box.count())]:
-            one.box.clear()
-            for words, key in rows:
-                one.box.addItem(words, key)
-        one.box.setCurrentIndex(one.box.findData(one.key))
+        fill_box(one.box, rows, one.key)
         one.go.setEnabled(self._choice(one).go is not None)
 
     def _chosen(self, one: _Column, key: str) -> None:
@@ -182,10 +164,3 @@ class BesidePage(QFrame):
         if go is not None:
             self.put_away()
             go()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Esc closes it."""
-        if event.key() == Qt.Key.Key_Escape:
-            self.put_away()
-        else:
-            super().keyPressEvent(event)

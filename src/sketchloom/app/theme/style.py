@@ -176,7 +176,7 @@ def _sheet(t: Tokens) -> str:
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QTableView {{ background: {t.linen}; border: none; border-top: 1px solid {t.line}; gridline-color: {t.line};
-        outline: none; }}
+        outline: none; selection-background-color: {t.wash}; selection-color: {t.ink}; }}
     QTableView:focus {{ border-top: 2px solid {t.indigo}; }}
     QHeaderView {{ background: {t.linen}; border: none; }}
     QHeaderView::section {{ background: {t.linen}; color: {t.faded}; border: none; font-size: {small}px;

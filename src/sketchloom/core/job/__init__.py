@@ -15,6 +15,7 @@ from sketchloom.core.job.jobfile import (
     write_job,
 )
 from sketchloom.core.job.keeping import DAYS, Kept, LeftBehind, clear_old, left_behind
+from sketchloom.core.job.logged import entries_of
 from sketchloom.core.job.lookup import (
     colour_at,
     darkest_at,
@@ -95,6 +96,7 @@ __all__ = [
     "deviation_mm",
     "do_task",
     "encode_recipe",
+    "entries_of",
     "figures_of_job",
     "gap_mm",
     "guest_of",

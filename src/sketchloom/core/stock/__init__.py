@@ -12,7 +12,7 @@ from sketchloom.core.stock.cutter import (
     find_cutter,
     refusal,
 )
-from sketchloom.core.stock.preset import PRESETS, Preset, check_preset, preset_for
+from sketchloom.core.stock.preset import PRESETS, Preset, check_preset, preset_for, preset_words
 from sketchloom.core.stock.propose import nearest_stock
 from sketchloom.core.stock.shelf import GENERIC, STOCKS, Shelf, find_stock
 from sketchloom.core.stock.shelves import ShelfKind
@@ -23,5 +23,5 @@ __all__ = [
     "CUTTERS", "CUTTER_KINDS", "GENERIC", "KINDS", "MACHINES", "PLAIN_KNIFE", "PRESETS", "RULES", "STOCKS", "TRIALS",
     "Cutter", "CutterKind", "Preset", "Shelf", "ShelfKind", "Stock", "StockKind", "Trial", "after_trial",
     "cautions_for", "check_cutter", "check_preset", "check_stock", "find_cutter", "find_stock", "nearest_stock",
-    "preset_for", "refusal",
+    "preset_for", "preset_words", "refusal",
 ]  # fmt: skip

@@ -9,7 +9,16 @@ from sketchloom.core.stock.cutter import Cutter
 from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import Stock
 
-__all__ = ["LONGEST_NAME", "MOST_FORCE", "MOST_PASSES", "PRESETS", "Preset", "check_preset", "preset_for"]
+__all__ = [
+    "LONGEST_NAME",
+    "MOST_FORCE",
+    "MOST_PASSES",
+    "PRESETS",
+    "Preset",
+    "check_preset",
+    "preset_for",
+    "preset_words",
+]
 
 LONGEST_NAME, _LONGEST_NOTE = 40, 400
 MOST_FORCE, MOST_PASSES = 1e5, 100
@@ -67,3 +76,10 @@ def preset_for(presets: tuple[Preset, ...], stock: Stock | None, cutter: Cutter 
             if (preset.stock.casefold(), preset.cutter.casefold()) == (own.casefold(), machine.casefold()):
                 return preset
     return None
+
+
+def preset_words(preset: Preset) -> str:
+    """Say how a machine is set."""
+    force = f"force {preset.force:g}, " if preset.force else ""
+    speed = f"{preset.speed:g} mm/s, " if preset.speed else ""
+    return f"{force}{speed}{preset.passes} pass{'es' * (preset.passes > 1)}"

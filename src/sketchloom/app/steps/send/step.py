@@ -10,6 +10,7 @@ from sketchloom.app.fields import Card, faded
 from sketchloom.app.frame import Frame
 from sketchloom.app.steps.base import Step
 from sketchloom.app.steps.send.folder import FolderCard
+from sketchloom.app.steps.send.log import LogCard
 from sketchloom.app.steps.send.trial import TrialCard
 from sketchloom.core.job import Result
 from sketchloom.core.measures import in_unit
@@ -65,6 +66,8 @@ class SendStep(Step):
         self.add(self.folder, folded=True)
         self.trial = TrialCard(self.model)
         self.add(self.trial, folded=True)
+        self.log = LogCard(self.model)
+        self.add(self.log, folded=True)
         picture = self.add(Card("Assembly picture"))
         picture.body.addWidget(faded("The layers lifted apart, numbered in the order in which they are laid."))
         self.assembly = QPushButton("Save the assembly picture…")
@@ -98,6 +101,9 @@ class SendStep(Step):
         guests = lambda: sheets.work.guests if sheets.work is not None else ()  # noqa: E731
         self.folder.asked.connect(lambda: frame.dialogs.send_all(lambda folder: self._send_to(folder, guests())))
         self.folder.again.connect(lambda: self._send_to(self.folder.folder, guests()))
+        self.log.follow(frame.log, lambda: sheets.laid)
+        self.log.photo_wanted.connect(frame.dialogs.choose_photo)
+        self.log.open.clicked.connect(frame.show_logbook)
         self.trial.asked.connect(frame.dialogs.save_test_cut)
         self.look_at_check.connect(lambda: frame.show_step("check"))
 
@@ -112,6 +118,7 @@ class SendStep(Step):
         job, result = self.model.job, self.model.result
         if job is not None and result is not None and result.has("mended"):
             self.folder.show_job(job.name, result, self._layout())
+            self.log.show_job()
 
     def show_warning(self, sentence: str, known: bool = True) -> None:
         """Say what spoils the cut, or that it is not `known` yet; nothing where the sentence is empty."""

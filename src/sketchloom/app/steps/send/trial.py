@@ -7,7 +7,7 @@ from sketchloom.app.controls import Choice
 from sketchloom.app.fields import Card, faded
 from sketchloom.app.job_model import JobModel
 from sketchloom.core.job import Result, stocks_of
-from sketchloom.core.stock import RULES, TRIALS, Preset, Stock, after_trial, preset_for
+from sketchloom.core.stock import RULES, TRIALS, Preset, Stock, after_trial, preset_for, preset_words
 
 __all__ = ["TrialCard"]
 
@@ -81,11 +81,11 @@ class TrialCard(Card):
         if not known:
             told += "Choose a stock for the layer and a cutter for the sheets: a preset is of both."
         elif old is None:
-            told += f"A new preset: {_words(new)}."
+            told += f"A new preset: {preset_words(new)}."
         elif old == new:
-            told += f"“{old.name}” stays: {_words(old)}."
+            told += f"“{old.name}” stays: {preset_words(old)}."
         else:
-            told += f"“{old.name}”: {_words(old)} becomes {_words(new)}."
+            told += f"“{old.name}”: {preset_words(old)} becomes {preset_words(new)}."
         self.rule.setText(told)
         self.change.setText("Keep a preset" if old is None else "Change the preset")
         self.change.setEnabled(known and old != new)
@@ -97,9 +97,3 @@ class TrialCard(Card):
             shelf.add(new)
         else:
             shelf.change(old.name, force=new.force, speed=new.speed, passes=new.passes)
-
-
-def _words(preset: Preset) -> str:
-    force = f"force {preset.force:g}, " if preset.force else ""
-    speed = f"{preset.speed:g} mm/s, " if preset.speed else ""
-    return f"{force}{speed}{preset.passes} pass{'es' * (preset.passes > 1)}"
