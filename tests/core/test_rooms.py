@@ -30,7 +30,7 @@ ORDER = [
     "paper",
     "job",
 ]
-BASE = {"errors", "arrays", "opening", "units", "measures", "progress", "colour", "palette", "scale"}
+BASE = {"errors", "arrays", "opening", "units", "measures", "progress", "colour", "palette", "scale", "threads"}
 
 
 def imports_of(file: Path) -> set[str]:

@@ -112,6 +112,8 @@ def _window(window: Frame) -> None:
     add("unit", Command("Change the unit: mm, cm, in", window.next_unit, "U"))
     add("theme", Command("Light or dark", window.toggle_theme, icon="moon"))
     add("stop", Command("Stop the work, or let go of the layer", window.stop, "Esc", "x"))
+    what = "Units, look, threads, first stock and cutter, folders; the whole workshop as a file"
+    add("preferences", Command("Preferences", window.show_preferences, "Ctrl+,", help=what))
     add("find", Command("Find a command", window.finder.start, "Ctrl+K", "search", in_fields=True))
     words, show = "All commands and their keys", window.all_commands.open
     add("keys", Command(words, show, "F1", "circle-question-mark", in_fields=True))

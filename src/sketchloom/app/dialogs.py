@@ -36,13 +36,18 @@ class Dialogs:
     def __init__(self, window: Frame) -> None:
         self._window = window
 
-    def _folder(self) -> str:
+    def _folder(self, sends: bool = False) -> str:
+        """Where a dialog begins: in the folder that is chosen, as long as it is there, or beside the last file."""
+        settings = self._window.settings
+        chosen = settings.send_folder if sends else settings.folder
+        if chosen and Path(chosen).is_dir():
+            return chosen
         recent = self._window.settings.recent
         return str(Path(recent[0]).parent) if recent else ""
 
     def _target(self, title: str, ending: str, kinds: str, stem: str = "") -> Path | None:
         """Ask where a file goes; with no ending, or still the one proposed, its name gets that of the chosen kind."""
-        suggestion = Path(self._folder()) / f"{stem or self._window.job_name.text()}{ending}"
+        suggestion = Path(self._folder(ending != ".loom")) / f"{stem or self._window.job_name.text()}{ending}"
         name, kind = QFileDialog.getSaveFileName(self._window, title, str(suggestion), kinds)
         if not name:
             return None
@@ -101,7 +106,7 @@ class Dialogs:
 
     def send_all(self, send: Callable[[Path], object]) -> None:
         """Choose the folder that all formats go to, and send them."""
-        name = QFileDialog.getExistingDirectory(self._window, "Send to a folder", self._folder())
+        name = QFileDialog.getExistingDirectory(self._window, "Send to a folder", self._folder(True))
         if name:
             send(Path(name))
 
@@ -115,7 +120,7 @@ class Dialogs:
 
     def save_sheets(self, guests: tuple[Guest, ...]) -> None:
         """Choose the folder that the sheets go to, and save them, one file a sheet, with the work of guests on them."""
-        name = QFileDialog.getExistingDirectory(self._window, "Save the sheets in a folder", self._folder())
+        name = QFileDialog.getExistingDirectory(self._window, "Save the sheets in a folder", self._folder(True))
         if name:
             self._window.model.save_sheets(Path(name), guests)
 

@@ -54,6 +54,9 @@ class Frame(Protocol):
     def open_demo(self, key: str = "badge") -> None:
         """Open a demo job."""
 
+    def forget(self, name: str) -> None:
+        """List a file that was opened before no more."""
+
     def copy_svg(self) -> None:
         """Copy the layer in hand, or all of them."""
 
@@ -74,6 +77,9 @@ class Frame(Protocol):
 
     def show_logbook(self) -> None:
         """Show the logbook."""
+
+    def show_preferences(self) -> None:
+        """Show the preferences."""
 
     def show_beside(self) -> None:
         """Show two versions, or two jobs, side by side."""

@@ -9,7 +9,17 @@ import msgspec
 
 from sketchloom.app.runner import Progress
 from sketchloom.core.errors import PictureError, SketchLoomError
-from sketchloom.core.job import History, Job, Pipeline, Result, are_layers, job_of_layers, measure_opened, read_job
+from sketchloom.core.job import (
+    History,
+    Job,
+    Pipeline,
+    Recipe,
+    Result,
+    are_layers,
+    job_of_layers,
+    measure_opened,
+    read_job,
+)
 from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import Crop, Picture, Point, find_drawings, load_picture, reduce_picture
 from sketchloom.core.survey import SourceMeasures
@@ -18,6 +28,8 @@ __all__ = ["PREVIEW_FROM", "SHOWN_PIXELS", "Held", "Opened", "drawings_of", "ope
 
 SHOWN_PIXELS = 12_000_000
 PREVIEW_FROM = 500_000
+
+_UNTOUCHED = Recipe()
 
 Drawings = tuple[tuple[Point, Point], ...]
 
@@ -77,10 +89,10 @@ def title_of(stem: str) -> str:
     return words[:1].upper() + words[1:] or "Picture"
 
 
-def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], list[str]]:
+def read_held(paths: Sequence[Path], progress: Progress, begin: Recipe = _UNTOUCHED) -> tuple[list[Held], list[str]]:
     """Read pictures and jobs; those that cannot be read give a sentence each instead.
 
-    Drawings of one size on clear ground are layers of one job.
+    Drawings of one size on clear ground are layers of one job. `begin` is what is done to a picture at first.
 
     Raises
     ------
@@ -100,7 +112,9 @@ def read_held(paths: Sequence[Path], progress: Progress) -> tuple[list[Held], li
                     picture = load_picture(path)
                     if not picture.opaque:
                         seen.append((title_of(path.stem), picture))
-                found.append(Held(Job(title_of(path.stem), path.name, read_plain(path, PictureError)), None, path))
+                found.append(
+                    Held(Job(title_of(path.stem), path.name, read_plain(path, PictureError), begin), None, path)
+                )
         except SketchLoomError as error:
             if len(paths) == 1:
                 raise

@@ -81,6 +81,8 @@ class JobModel(JobHistory, JobFiles, QObject):
         self.result: Result | None = None
         """The newest; where it failed, with what the one before it had from there on."""
         self.sent: str = ""
+        self.begin: Callable[[], Recipe] = Recipe
+        """What is done to a new picture at first."""
         self._gesture: int | None = None
         self._resting = QTimer(self, interval=_REST, singleShot=True)
         self._resting.timeout.connect(self.rest)
@@ -108,9 +110,10 @@ class JobModel(JobHistory, JobFiles, QObject):
 
     def open(self, *paths: Path) -> None:
         """Open pictures and jobs; the first comes in hand, the job in hand is laid aside."""
+        begin = self.begin()
 
         def work(progress: Progress) -> tuple[Opened, list[Held], list[str]]:
-            found, troubles = read_held(paths, progress)
+            found, troubles = read_held(paths, progress, begin)
             return self._open(found[0], progress), found, troubles
 
         self.runner.enqueue(work, lambda value: self._opened(*value), "open")
@@ -121,12 +124,13 @@ class JobModel(JobHistory, JobFiles, QObject):
 
     def open_image(self, image: QImage) -> None:
         """Open a picture that was pasted."""
+        begin = self.begin()
 
         def work(progress: Progress) -> tuple[Opened, Held]:
             store = QBuffer()
             store.open(QIODevice.OpenModeFlag.WriteOnly)
             image.save(store, "PNG")
-            held = Held(Job("Pasted picture", "pasted.png", bytes(store.data())), None, fresh=True)
+            held = Held(Job("Pasted picture", "pasted.png", bytes(store.data()), begin), None, fresh=True)
             return self._open(held, progress), held
 
         self.runner.enqueue(work, lambda value: self._opened(value[0], [value[1]], []), "open")

@@ -10,6 +10,7 @@ from PySide6.QtGui import QImage
 from sketchloom.app.held import Held
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.runner import Progress, Runner
+from sketchloom.app.small import image_of
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import Job, Kept, LeftBehind, clear_old, left_behind
 from sketchloom.core.picture import load_picture, reduce_picture
@@ -160,5 +161,4 @@ def _small(left: LeftBehind) -> QImage | None:
         picture, _ = reduce_picture(load_picture(job.picture, job.picture_name, job.page, job.dpi), _SMALL_PIXELS)
     except SketchLoomError:
         return None
-    rgba = picture.rgba
-    return QImage(rgba.tobytes(), rgba.shape[1], rgba.shape[0], 4 * rgba.shape[1], QImage.Format.Format_RGBA8888).copy()
+    return image_of(picture.rgba)

@@ -1,5 +1,6 @@
 """What a maker has, a shelf a kind, as the window shows and changes it."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -81,6 +82,12 @@ class OwnShelf(QObject):
         except SketchLoomError as error:
             self.said.emit(str(error))
             return
+        many = self.take(found)
+        if many is not None:
+            self.said.emit(f"{many} {self.kind.one if many == 1 else self.kind.many} added from {path.name}.")
+
+    def take(self, found: Sequence[Any]) -> int | None:
+        """Add things that are not here already, under free names; how many, or None if that could not be kept."""
         fresh: list[Any] = []
         for thing in found:
             if thing not in self.things:
@@ -89,10 +96,8 @@ class OwnShelf(QObject):
                 while name.casefold() in taken:
                     name, number = f"{thing.name[:34]} {number}", number + 1
                 fresh.append(msgspec.structs.replace(thing, name=name))
-        if self._keep(f"{self.kind.many.capitalize()} added", (*self.things, *fresh)):
-            self.said.emit(
-                f"{len(fresh)} {self.kind.one if len(fresh) == 1 else self.kind.many} added from {path.name}."
-            )
+        kept = self._keep(f"{self.kind.many.capitalize()} added", (*self.things, *fresh))
+        return len(fresh) if kept else None
 
     def give_out(self, path: Path) -> None:
         """Write the shelf to a file."""

@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import msgspec
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
@@ -16,26 +15,24 @@ from PySide6.QtWidgets import (
 
 from sketchloom.app.all_commands import AllCommands
 from sketchloom.app.bars import CanvasBars, TopBar
-from sketchloom.app.beside import BesidePage
 from sketchloom.app.canvas import Canvas
 from sketchloom.app.catalogue import declare
+from sketchloom.app.choices import Choices
 from sketchloom.app.commands import Commands
 from sketchloom.app.demo import demo_job
 from sketchloom.app.dialogs import Dialogs
-from sketchloom.app.fields import AreaField, LengthField
 from sketchloom.app.handing import svg_data
 from sketchloom.app.held_keys import HeldKeys
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.keeping import Keeper
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.log_model import LogModel
-from sketchloom.app.logbook import LogbookPage
 from sketchloom.app.measured import Measured
-from sketchloom.app.over import OverPage
+from sketchloom.app.paged import Paged
 from sketchloom.app.panels import Panels
 from sketchloom.app.quiet import Quiet, QuietWork
 from sketchloom.app.routing import Routed
-from sketchloom.app.settings import load_settings, save_settings
+from sketchloom.app.settings import load_settings
 from sketchloom.app.status import Status
 from sketchloom.app.steps import STEPS, Step
 from sketchloom.app.theme import icon, theme
@@ -46,12 +43,12 @@ from sketchloom.core.scale import check_size
 
 __all__ = ["Window"]
 
-_MOST_RECENT = 8
+_MOST_RECENT = 40
 _SIZE, _WIDEST = (1280, 800), 16_000
 """px, at the first start; and what no screen has."""
 
 
-class Window(Routed):
+class Window(Routed, Choices, Paged):
     """Everything happens in this one window."""
 
     def __init__(self) -> None:
@@ -62,7 +59,7 @@ class Window(Routed):
         self.keeper.said.connect(self.say)
         self.log = LogModel()
         self.log.said.connect(self.say)
-        self.unit = self.settings.unit if self.settings.unit in ("mm", "cm", "in") else "mm"
+        self.unit = self.settings.unit
         self.setWindowTitle("Sketch Loom")
         wide, high = self.settings.size or _SIZE
         self.resize(min(wide, _WIDEST), min(high, _WIDEST))
@@ -85,7 +82,8 @@ class Window(Routed):
         self._build()
         declare(self)
         self._connect()
-        theme.choose(self.settings.theme)
+        self.model.begin = self.first_recipe
+        self.take_choices()
         self._dress()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
@@ -110,12 +108,7 @@ class Window(Routed):
         self.width_field, self.height_field = self.top.width_field, self.top.height_field
         self.job_name, self.finder = self.top.job_name, self.top.finder
         self.all_commands = AllCommands(self.commands, middle)
-        self.beside = BesidePage(self.model, lambda: self.unit, middle)
-        self.beside.wants_file.connect(self.dialogs.choose_job)
-        self.logbook = LogbookPage(self.model, self.log, middle)
-        self.logbook.wants_csv.connect(self.dialogs.save_csv)
-        self.logbook.wants_photo.connect(self.dialogs.choose_photo)
-        self.pages = (self.beside, self.logbook)
+        self.make_pages(middle)
         column.addWidget(self.top)
         row = QHBoxLayout()
         row.setSpacing(0)
@@ -212,37 +205,10 @@ class Window(Routed):
         else:
             self.say("There is no picture on the clipboard; copy one first, or open a file.")
 
-    def toggle_theme(self) -> None:
-        """Switch between light and dark, and keep it."""
-        choice = "light" if theme.is_dark else "dark"
-        self._remember(theme=choice)
-        theme.choose(choice)
-
-    def show_beside(self) -> None:
-        """Show two versions, or two jobs, side by side."""
-        self._show_page(self.beside)
-
-    def show_logbook(self) -> None:
-        """Show the logbook."""
-        self._show_page(self.logbook)
-
-    def _show_page(self, page: OverPage) -> None:
-        for other in self.pages:
-            if other is not page and other.isVisible():
-                other.put_away()
-        self._place_pages()
-        page.open()
-
-    def _place_pages(self) -> None:
-        """Pages lie over the canvas and the ledger; the steps and their cards stay in reach."""
-        for page in self.pages:
-            page.setGeometry(self.canvas.geometry().united(self.ledger.geometry()))
-
     def stop(self) -> None:
         """Put away what lies over the work, or the tool; with none call the work off, or let go of the layer."""
-        over = next((page for page in self.pages if page.isVisible()), None)
-        if over is not None:
-            over.put_away()
+        if self.page is not None:
+            self.page.put_away()
         elif self.step.drawing:
             self.step.draw_with(None)
         elif self.model.runner.busy:
@@ -251,27 +217,6 @@ class Window(Routed):
             self.quiet.stop()
         else:
             self.ledger.let_go()
-
-    def next_unit(self) -> None:
-        """Show lengths in the next unit."""
-        units = ("mm", "cm", "in")
-        self.unit = units[(units.index(self.unit) + 1) % 3]
-        self._remember(unit=self.unit)
-        for field in (*self.findChildren(LengthField), *self.findChildren(AreaField)):
-            field.follow_unit()
-        self._refresh()
-        self.canvas.update()
-
-    def _remember(self, **changes: object) -> None:
-        self.settings = msgspec.structs.replace(self.settings, **changes)
-        save_settings(self.settings)
-
-    def _remember_fold(self, name: str, folded: bool) -> None:
-        self._remember(folds=(*(fold for fold in self.settings.folds if fold[0] != name), (name, folded)))
-
-    def remember_start(self) -> None:
-        """Show no demo at the next start."""
-        self._remember(started_before=True)
 
     def set_size(self, side: str, mm: float) -> None:
         """Ask for a finished width or height, if it can be cut."""
@@ -296,6 +241,11 @@ class Window(Routed):
         if path is not None:
             kept = tuple(name for name in self.settings.recent if name != str(path))
             self._remember(recent=(str(path), *kept)[:_MOST_RECENT])
+
+    def forget(self, name: str) -> None:
+        """List a file that was opened before no more."""
+        self._remember(recent=tuple(one for one in self.settings.recent if one != name))
+        self.by_key["source"].recent.show_recent(self.settings.recent)
 
     def copy_svg(self) -> None:
         """Copy the layer that is selected, or all of them, as SVG."""
@@ -336,9 +286,11 @@ class Window(Routed):
         if self.dialogs.may_leave(self.close):
             if not self.isMaximized() and not self.isFullScreen():
                 self._remember(size=(self.width(), self.height()))
+            held = sorted(self.model.held, key=lambda one: one is not self.model.current)
+            self._remember(last=tuple(str(one.path or one.source) for one in held if one.path or one.source))
             self.keeper.close()
             self.measured.close()
-            self.beside.close_down()
+            self.close_pages()
             self.log.close()
             for step in self.steps:
                 step.close_down()

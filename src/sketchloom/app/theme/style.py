@@ -38,6 +38,11 @@ class Theme(QObject):
         """The tokens in force."""
         return DARK if self.is_dark else LIGHT
 
+    @property
+    def choice(self) -> str | None:
+        """What was chosen: 'light', 'dark', or None to follow the system."""
+        return self._choice
+
     def choose(self, choice: str | None) -> None:
         """Take 'light' or 'dark', or None to follow the system."""
         self._choice = choice

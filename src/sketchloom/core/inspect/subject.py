@@ -1,6 +1,5 @@
 """What is checked: layers in mm, with what is known of where they came from."""
 
-import os
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -18,6 +17,7 @@ from sketchloom.core.inspect.outline import Outline, leads_nowhere, outline_of
 from sketchloom.core.inspect.recall import Recall
 from sketchloom.core.inspect.steps import steps_of
 from sketchloom.core.layers import AnyMend, Beside, mend_cuts
+from sketchloom.core.threads import threads
 
 __all__ = ["FromPicture", "Memory", "Subject"]
 
@@ -181,7 +181,7 @@ class Subject:
     def warm(self) -> None:
         """Find the narrow places of all layers, several at once: array code lets go of the interpreter lock."""
         jobs: list[tuple[Cut, Side]] = [(layer, side) for layer in self.layers for side in _SIDES]
-        with ThreadPoolExecutor(max_workers=min(len(jobs), os.cpu_count() or 1)) as pool:
+        with ThreadPoolExecutor(max_workers=min(len(jobs), threads())) as pool:
             list(pool.map(lambda layer: self._laid(layer, "inside"), self.layers))
             list(pool.map(lambda job: self.narrow(*job), jobs))
 

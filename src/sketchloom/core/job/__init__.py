@@ -3,6 +3,7 @@
 from sketchloom.core.job.batch import ENDINGS, BatchSettings, Row, Task, do_task, is_done, tasks_of
 from sketchloom.core.job.figures import COMPARED, JobFigures, figures_of_job
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
+from sketchloom.core.job.glance import Glance, glance
 from sketchloom.core.job.history import Change, History
 from sketchloom.core.job.jobfile import (
     Job,
@@ -67,6 +68,7 @@ __all__ = [
     "Change",
     "Checked",
     "Failure",
+    "Glance",
     "History",
     "Job",
     "JobFigures",
@@ -99,6 +101,7 @@ __all__ = [
     "entries_of",
     "figures_of_job",
     "gap_mm",
+    "glance",
     "guest_of",
     "heat_levels",
     "ink_at",

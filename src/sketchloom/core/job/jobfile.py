@@ -20,8 +20,8 @@ from sketchloom.core.regions import coloured
 from sketchloom.core.send import png_bytes, write_whole
 
 __all__ = [
-    "VERSION", "Job", "decode_head", "decode_recipe", "encode_head", "encode_recipe", "job_bytes", "preview_of",
-    "read_job", "read_recipe", "write_job",
+    "VERSION", "Job", "decode_head", "decode_recipe", "encode_head", "encode_recipe", "job_bytes", "preview_in",
+    "preview_of",    "read_job", "read_recipe", "write_job",
 ]  # fmt: skip
 
 VERSION = 4
@@ -29,6 +29,7 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000
 """Bytes that are read of a job's settings, and of its picture."""
+_MOST_PREVIEW = 8_000_000
 _PREVIEW_PIXELS = 300_000
 _METHODS = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
 _DAMAGE = (
@@ -161,6 +162,15 @@ def read_job(path: Path) -> Job:
     except (*_DAMAGE, OSError):
         raise JobError(f"{path.name} is not a Sketch Loom job, or it is damaged.") from None
     return _job_of(head, picture, path.name)
+
+
+def preview_in(path: Path) -> bytes | None:
+    """Give the small picture that a job file carries; None where it has none, or cannot be read."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(read_plain(path, JobError))) as archive:
+            return _member(archive, "preview.png", _MOST_PREVIEW, path.name)
+    except (*_DAMAGE, OSError, JobError):
+        return None
 
 
 def _job_of(head: _JobJson, picture: bytes, of: str) -> Job:

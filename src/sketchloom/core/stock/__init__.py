@@ -18,10 +18,39 @@ from sketchloom.core.stock.shelf import GENERIC, STOCKS, Shelf, find_stock
 from sketchloom.core.stock.shelves import ShelfKind
 from sketchloom.core.stock.stock import KINDS, Stock, StockKind, check_stock
 from sketchloom.core.stock.trial import RULES, TRIALS, Trial, after_trial
+from sketchloom.core.stock.workshop import Workshop, decode_workshop, encode_workshop
 
 __all__ = [
-    "CUTTERS", "CUTTER_KINDS", "GENERIC", "KINDS", "MACHINES", "PLAIN_KNIFE", "PRESETS", "RULES", "STOCKS", "TRIALS",
-    "Cutter", "CutterKind", "Preset", "Shelf", "ShelfKind", "Stock", "StockKind", "Trial", "after_trial",
-    "cautions_for", "check_cutter", "check_preset", "check_stock", "find_cutter", "find_stock", "nearest_stock",
-    "preset_for", "preset_words", "refusal",
+    "CUTTERS",
+    "CUTTER_KINDS",
+    "GENERIC",
+    "KINDS",
+    "MACHINES",
+    "PLAIN_KNIFE",
+    "PRESETS",
+    "RULES",
+    "STOCKS",
+    "TRIALS",
+    "Cutter",
+    "CutterKind",
+    "Preset",
+    "Shelf",
+    "ShelfKind",
+    "Stock",
+    "StockKind",
+    "Trial",
+    "Workshop",
+    "after_trial",
+    "cautions_for",
+    "check_cutter",
+    "check_preset",
+    "check_stock",
+    "decode_workshop",
+    "encode_workshop",
+    "find_cutter",
+    "find_stock",
+    "nearest_stock",
+    "preset_for",
+    "preset_words",
+    "refusal",
 ]  # fmt: skip

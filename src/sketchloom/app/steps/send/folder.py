@@ -89,6 +89,11 @@ class FolderCard(Card):
         self.body.addWidget(button)
         return button
 
+    def take_paper(self, paper: str) -> None:
+        """Print on another paper."""
+        self.size.setCurrentIndex(max(0, self.size.findData(paper)))
+        self._show_names()
+
     @property
     def settings(self) -> SendSettings:
         """What is chosen."""

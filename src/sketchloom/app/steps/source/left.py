@@ -3,11 +3,12 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
-from PySide6.QtWidgets import QPushButton, QVBoxLayout
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout
 
 from sketchloom.app.fields import Card, faded
+from sketchloom.app.small import square_icon
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.core.job import DAYS, LeftBehind
 from sketchloom.core.measures import shortened, when_words
@@ -61,7 +62,7 @@ class LeftCard(Card):
                 self.rows.addWidget(self._row(one))
 
     def _row(self, one: LeftBehind) -> ListRow:
-        words = f"{shortened(one.head.name)}\n{when_words(one.at)}{'' if one.changed else ', saved'}"
+        words = f"{shortened(one.head.name, 24)}\n{when_words(one.at)}{'' if one.changed else ', saved'}"
         back = QPushButton(words)
         back.setProperty("choice", True)
         back.setAccessibleName(f"Bring {one.head.name} back")
@@ -69,9 +70,10 @@ class LeftCard(Card):
         back.clicked.connect(lambda: self._bring(one))
         back.setIconSize(QSize(_SIDE, _SIDE))
         back.setMinimumHeight(_SIDE + 12)
+        back.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         image = self._images.get(one.folder)
         if image is not None:
-            back.setIcon(_icon(image))
+            back.setIcon(square_icon(image, _SIDE))
         return ListRow(back, behind=(icon_button("x", f"Leave {one.head.name}", lambda: self._leave(one)),))
 
     def _bring(self, one: LeftBehind) -> None:
@@ -83,17 +85,3 @@ class LeftCard(Card):
         one.decline()
         self._left.remove(one)
         self._fill()
-
-
-def _icon(image: QImage) -> QIcon:
-    """A picture in the middle of a square, as large as it fits there."""
-    square = QPixmap(2 * _SIDE, 2 * _SIDE)
-    square.setDevicePixelRatio(2)
-    square.fill(QColor(0, 0, 0, 0))
-    ratio, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-    small = image.scaled(2 * _SIDE, 2 * _SIDE, ratio, smooth)
-    small.setDevicePixelRatio(2)
-    painter = QPainter(square)
-    painter.drawImage(QPointF((_SIDE - small.width() / 2) / 2, (_SIDE - small.height() / 2) / 2), small)
-    painter.end()
-    return QIcon(square)

@@ -1,21 +1,20 @@
 """The card of the empty window: how to begin."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QPushButton, QSizePolicy
 
 from sketchloom.app.demo import DEMOS
 from sketchloom.app.fields import Card, faded
+from sketchloom.core.measures import shortened
 
 __all__ = ["StartCard"]
 
-_MOST = 5
-
 
 class StartCard(Card):
-    """Open pictures, a demo, or what was opened before."""
+    """Open pictures, a demo, or what was open last."""
 
     demo_chosen = Signal(str)
     """Its key."""
@@ -38,17 +37,16 @@ class StartCard(Card):
             button.clicked.connect(lambda _=False, key=key: self.demo_chosen.emit(key))
             self.body.addWidget(button)
             self.demos[key] = button
-        self.recent = QVBoxLayout()
-        self.body.addLayout(self.recent)
+        self.last = QPushButton()
+        self.last.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)  # a long name is cut off
+        self.last.hide()
+        self.body.addWidget(self.last)
 
-    def show_recent(self, names: tuple[str, ...], choose: Callable[[str], None]) -> None:
-        """Offer files opened before that are still there."""
-        there = [name for name in names if Path(name).is_file()][:_MOST]
-        if there:
-            self.recent.addWidget(faded("Opened before"))
-        for name in there:
-            button = QPushButton(Path(name).name)
-            button.setToolTip(name)
-            button.setProperty("choice", True)
-            button.clicked.connect(lambda _=False, name=name: choose(name))
-            self.recent.addWidget(button)
+    def offer_last(self, names: Sequence[str], choose: Callable[[Sequence[Path]], object]) -> None:
+        """Offer the files that were open when the window was closed last, as far as they are there."""
+        there = [Path(name) for name in names if Path(name).is_file()]
+        self.last.setVisible(bool(there))
+        many = f"the {len(there)} files" if len(there) > 1 else shortened(there[0].name, 18) if there else ""
+        self.last.setText(f"Open {many} that {'were' if len(there) > 1 else 'was'} open last")
+        self.last.setToolTip("\n".join(str(path) for path in there))
+        self.last.clicked.connect(lambda: choose(there))

@@ -1,7 +1,6 @@
 """The Source step: what was opened, and what it is good for."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from PySide6.QtCore import Signal
 
@@ -55,8 +54,8 @@ class SourceStep(Step):
             card.folding.connect(lambda _: self._show_history())
         self.model.recipe_changed.connect(self._show_history)
         self.add(self.history, folded=True).hide()
-        self.recent = RecentCard()
-        self.add(self.recent, folded=True).hide()
+        self.recent = RecentCard(self.unit)
+        self.add(self.recent).hide()
         rights = self.add(Card("Before you cut", "rights"), folded=True)
         rights.body.addWidget(
             faded("Make sure you may use the picture. Keep an untouched copy; this program never changes it.")
@@ -75,13 +74,16 @@ class SourceStep(Step):
         for button in (self.picture.open, self.start.open):
             button.clicked.connect(frame.dialogs.open)
         self.start.demo_chosen.connect(frame.open_demo)
-        self.start.show_recent(frame.settings.recent, lambda name: frame.open(Path(name)))
+        self.start.offer_last(frame.settings.last, lambda paths: frame.open(*paths))
+        self.recent.wanted.connect(frame.open)
+        self.recent.forgotten.connect(frame.forget)
+        self.recent.show_recent(frame.settings.recent)
         self.put_away.connect(frame.dialogs.put_away)
         self.versions.compare.clicked.connect(frame.show_beside)
         self.left.wanted.connect(frame.keeper.bring_back)
         frame.keeper.found.connect(self.left.show_left)
         frame.keeper.pictured.connect(self.left.show_image)
-        self._recent = lambda: self.recent.show_recent(frame.settings.recent, frame.open)
+        self._recent = lambda: self.recent.show_recent(frame.settings.recent)
 
     def pixels(self) -> str:
         """Say how many pixels the opened picture has."""
@@ -92,7 +94,9 @@ class SourceStep(Step):
         """Show all that is known of the picture."""
         if self.model.job is None:
             return
-        self.start.hide()
+        if not self.start.isHidden():
+            self.start.hide()
+            self.recent.fold(True)  # what is open comes first
         for card in self._filled:
             card.show()
         for card in (*self._filled, self.drawings, self.open_jobs):
@@ -104,6 +108,10 @@ class SourceStep(Step):
         """Show the changes of the job in hand."""
         self.history.show_history(self.model.changes, self.model.place)
         self.versions.show_versions(self.model.versions, self.model.recipe)
+
+    def close_down(self) -> None:
+        """End the thread that looks at files."""
+        self.recent.close_down()
 
     def figure(self, result: Result) -> str:
         """Pixels."""
