@@ -1,9 +1,6 @@
 """`sketch-loom batch`: one recipe over many pictures."""
 
-import csv
-import io
 from collections import Counter
-from collections.abc import Sequence
 from pathlib import Path
 
 import click
@@ -14,9 +11,11 @@ from sketchloom.core.job import (
     BatchSettings,
     Recipe,
     Row,
-    is_done,
+    csv_of_rows,
     read_recipe,
+    rows_kept,
     rows_of_batch,
+    rows_on_cluster,
     tasks_of,
     usual_jobs,
 )
@@ -36,6 +35,7 @@ _SOME_NOT = 1
 @click.option("--check", is_flag=True, help="Also say whether each can be cut.")
 @click.option("--jobs", type=click.IntRange(1, 256), metavar="N", help="Processes. [default: one a core]")
 @click.option("--resume", is_flag=True, help="Only what is missing, or older than its picture or the recipe.")
+@click.option("--scheduler", metavar="ADDRESS", help="Of a Dask scheduler whose workers do it; needs [cluster].")
 @click.option("--report", type=_FILE, metavar="FILE.csv", help="Write a row a picture here.")
 def batch_command(
     sources: tuple[Path, ...],
@@ -45,6 +45,7 @@ def batch_command(
     check: bool,
     jobs: int | None,
     resume: bool,
+    scheduler: str | None,
     report: Path | None,
 ) -> int:
     """Do the same with PICTURES, and with all pictures in FOLDERS and below, each into one file of all its layers.
@@ -69,26 +70,22 @@ def batch_command(
     if out.resolve() in inside:
         raise ArgumentError("Files would lie among the pictures; choose another folder to write to.")
     make_folder(out)
-    kept = [task for task in tasks if resume and is_done(task, settings)]
-    rows = [_kept(task.told, [str(path.relative_to(out)) for path in task.targets]) for task in kept]
-    todo = [task for task in tasks if task not in kept]
+    rows, todo = rows_kept(tasks, settings, out) if resume else ([], tasks)
+    jobs = min(jobs or usual_jobs(), len(todo) or 1)
+    doing = rows_on_cluster(todo, settings, out, scheduler) if scheduler else rows_of_batch(todo, settings, out, jobs)
     told = click.get_text_stream("stderr")
     with click.progressbar(length=len(todo), label="Pictures", file=told, hidden=not told.isatty()) as bar:
-        for row in rows_of_batch(todo, settings, out, min(jobs or usual_jobs(), len(todo) or 1)):
+        for row in doing:
             rows.append(row)
             click.echo(_line(row))
             bar.update(1)
     order = {task.told: number for number, task in enumerate(tasks)}
     rows.sort(key=lambda row: order[row.picture])
     if report:
-        write_whole(report, _csv(rows))
+        write_whole(report, csv_of_rows(rows))
     counts = Counter(row.result for row in rows)
     click.echo(", ".join(f"{many} {result}" for result, many in counts.items()) + ".")
     return _SOME_NOT if counts["failed"] or counts["not ready"] else 0
-
-
-def _kept(told: str, files: Sequence[str]) -> Row:
-    return Row(told, "kept", files=tuple(files))
 
 
 def _line(row: Row) -> str:
@@ -96,17 +93,3 @@ def _line(row: Row) -> str:
     said = f": {row.sentence}" if row.sentence else ""
     line = f"{row.picture}: {row.result}{pieces}, {row.seconds:.1f} s{said}"
     return "".join(sign if sign.isprintable() else "?" for sign in line).encode("utf-8", "replace").decode()
-
-
-def _csv(rows: Sequence[Row]) -> bytes:
-    buffer = io.StringIO(newline="")
-    table = csv.writer(buffer)
-    table.writerow(["picture", "result", "pieces", "findings", "seconds", "files", "sentence"])
-    for row in rows:
-        table.writerow(
-            [
-                row.picture, row.result, "" if row.pieces is None else row.pieces,
-                "" if row.findings is None else row.findings, f"{row.seconds:.2f}", ";".join(row.files), row.sentence,
-            ]
-        )  # fmt: skip
-    return buffer.getvalue().encode("utf-8", "replace")

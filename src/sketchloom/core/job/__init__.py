@@ -1,6 +1,17 @@
 """Recipes, the pipeline that runs them, job files, and reports."""
 
-from sketchloom.core.job.batch import ENDINGS, BatchSettings, Row, Task, do_task, is_done, tasks_of
+from sketchloom.core.job.batch import (
+    ENDINGS,
+    BatchSettings,
+    Row,
+    Task,
+    csv_of_rows,
+    do_task,
+    is_done,
+    rows_kept,
+    tasks_of,
+)
+from sketchloom.core.job.cluster import rows_on_cluster
 from sketchloom.core.job.figures import COMPARED, JobFigures, figures_of_job
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.glance import Glance, glance
@@ -91,6 +102,7 @@ __all__ = [
     "are_layers",
     "clear_old",
     "colour_at",
+    "csv_of_rows",
     "darkest_at",
     "decode_recipe",
     "design_of",
@@ -124,7 +136,9 @@ __all__ = [
     "read_job",
     "read_recipe",
     "report_of",
+    "rows_kept",
     "rows_of_batch",
+    "rows_on_cluster",
     "send_report",
     "sent_files",
     "sent_names",

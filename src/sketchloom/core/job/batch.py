@@ -1,9 +1,11 @@
 """One recipe over many pictures: what is done with each, and under which names it is written."""
 
+import csv
+import io
 import os
 import time
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,7 +18,10 @@ from sketchloom.core.opening import read_plain
 from sketchloom.core.picture import load_picture
 from sketchloom.core.send import make_folder, page_of_layers, write_all, written
 
-__all__ = ["ENDINGS", "BatchSettings", "Row", "Task", "do_task", "is_done", "tasks_of"]
+__all__ = [
+    "ENDINGS", "BatchSettings", "Made", "Row", "Task", "csv_of_rows", "do_task", "finished", "is_done", "make",
+    "rows_kept", "tasks_of",
+]  # fmt: skip
 
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".heic", ".heif", ".tif", ".tiff", ".bmp", ".gif", ".pdf")
 """By which a file in a folder is taken for a picture."""
@@ -113,6 +118,75 @@ def is_done(task: Task, settings: BatchSettings) -> bool:
         return False
 
 
+def rows_kept(tasks: Sequence[Task], settings: BatchSettings, out: Path) -> tuple[list[Row], list[Task]]:
+    """Rows of what was done before, and what is left to do."""
+    kept = [task for task in tasks if is_done(task, settings)]
+    rows = [Row(task.told, "kept", files=tuple(str(path.relative_to(out)) for path in task.targets)) for task in kept]
+    return rows, [task for task in tasks if task not in kept]
+
+
+class Made(NamedTuple):
+    """What a picture became, before any of it is written."""
+
+    result: str
+    sentence: str = ""
+    pieces: int | None = None
+    findings: int | None = None
+    files: tuple[bytes, ...] = ()
+    """In the order of the formats."""
+
+
+def make(read: Callable[[], bytes], name: str, settings: BatchSettings) -> Made:
+    """Make the files of a picture; whatever happens there is told, nothing is raised.
+
+    Parameters
+    ----------
+    read : callable
+        Gives the bytes of its file; may raise SketchLoomError.
+    name : str
+        Of its file.
+    settings : BatchSettings
+    """
+    try:
+        return _made(read, name, settings)
+    except SketchLoomError as error:
+        return Made("failed", str(error))
+    except MemoryError:
+        return Made("failed", "This needs more memory than a picture of a batch gets; take it by itself.")
+    except Exception as error:  # a hundred others wait: what happened stands in the row
+        cause = " ".join(f"{type(error).__name__}: {error}".split())[:_MOST_CAUSES]
+        return Made("failed", f"Something went wrong with it ({cause}); please report it.")
+
+
+def _made(read: Callable[[], bytes], name: str, settings: BatchSettings) -> Made:
+    picture = load_picture(read(), name)
+    names = ("palette", "mended", *(("checked",) if settings.check else ()))
+    result = Pipeline(0).run(picture, settings.recipe, names=names)
+    page = page_of_layers(result.stack.cuts, None, Path(name).stem)
+    send = SendSettings(settings.formats)
+    files = tuple(written(writer_of(form, send), page) for form in settings.formats)
+    pieces = sum(layer.pieces for layer in result.stack.sent)
+    if not settings.check:
+        return Made("done", "", pieces, None, files)
+    checked = result.checked
+    told = "done" if checked.ready else "not ready"
+    return Made(told, readiness(checked.open), pieces, len(checked.open), files)
+
+
+def finished(task: Task, made: Made, out: Path, begun: float) -> Row:
+    """Write what was made, all of it or none, and give the row; `begun` by `time.perf_counter`."""
+    if made.result != "failed":
+        try:
+            for folder in {target.parent for target in task.targets}:
+                make_folder(folder)
+            write_all(dict(zip(task.targets, made.files, strict=True)))
+        except SketchLoomError as error:
+            made = Made("failed", str(error))
+    files = tuple(str(target.relative_to(out)) for target in task.targets) if made.result != "failed" else ()
+    seconds = time.perf_counter() - begun
+    return Row(task.told, made.result, made.pieces, made.findings, seconds, files, made.sentence)
+
+
 def do_task(task: Task, settings: BatchSettings, out: Path) -> Row:
     """Do one; whatever happens there is a row, and all of its files or none.
 
@@ -124,40 +198,18 @@ def do_task(task: Task, settings: BatchSettings, out: Path) -> Row:
         Against which files are told.
     """
     begun = time.perf_counter()
-
-    def row(result: str, sentence: str = "", pieces: int | None = None, findings: int | None = None) -> Row:
-        files = tuple(str(target.relative_to(out)) for target in task.targets) if result != "failed" else ()
-        return Row(task.told, result, pieces, findings, time.perf_counter() - begun, files, sentence)
-
-    try:
-        return row(*_done(task, settings))
-    except SketchLoomError as error:
-        return row("failed", str(error))
-    except MemoryError:
-        return row("failed", "This needs more memory than a picture of a batch gets; take it by itself.")
-    except Exception as error:  # a hundred others wait: what happened stands in the row
-        cause = " ".join(f"{type(error).__name__}: {error}".split())[:_MOST_CAUSES]
-        return row("failed", f"Something went wrong with it ({cause}); please report it.")
+    made = make(lambda: read_plain(task.picture, PictureError), task.picture.name, settings)
+    return finished(task, made, out, begun)
 
 
-def _done(task: Task, settings: BatchSettings) -> tuple[str, str, int, int | None]:
-    """Write its files; result, sentence, pieces and findings."""
-    data = read_plain(task.picture, PictureError)
-    picture = load_picture(data, task.picture.name)
-    del data
-    names = ("palette", "mended", *(("checked",) if settings.check else ()))
-    result = Pipeline(0).run(picture, settings.recipe, names=names)
-    page = page_of_layers(result.stack.cuts, None, task.picture.stem)
-    send = SendSettings(settings.formats)
-    files = {
-        target: written(writer_of(form, send), page)
-        for target, form in zip(task.targets, settings.formats, strict=True)
-    }
-    for folder in {target.parent for target in task.targets}:
-        make_folder(folder)
-    write_all(files)
-    pieces = sum(layer.pieces for layer in result.stack.sent)
-    if not settings.check:
-        return "done", "", pieces, None
-    checked = result.checked
-    return "done" if checked.ready else "not ready", readiness(checked.open), pieces, len(checked.open)
+def csv_of_rows(rows: Sequence[Row]) -> bytes:
+    """Write rows as CSV with a head, in UTF-8."""
+    buffer = io.StringIO(newline="")
+    table = csv.writer(buffer)
+    table.writerow(Row._fields)
+    for row in rows:
+        pieces, findings = ("" if number is None else number for number in (row.pieces, row.findings))
+        table.writerow(
+            [row.picture, row.result, pieces, findings, f"{row.seconds:.2f}", ";".join(row.files), row.sentence]
+        )
+    return buffer.getvalue().encode("utf-8", "replace")
