@@ -57,7 +57,7 @@ def window(qtbot, monkeypatch, remembered, request):
 def close_down(window: Window) -> None:
     """End all that a window works with."""
     window.measured.close()
-    window.beside.close_down()
+    window.close_pages()
     window.log.close()
     for step in window.steps:
         step.close_down()

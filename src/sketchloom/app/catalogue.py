@@ -41,6 +41,8 @@ def _files(window: Frame) -> None:
     both = "Two versions, or two jobs, with their figures"
     add("beside", Command("Compare side by side", window.show_beside, help=both, can=have))
     add("logbook", Command("Open the logbook", window.show_logbook, help="What was cut, and the stock on hand"))
+    what = "These settings for whole folders, a file a picture"
+    add("many", Command("Do this with more pictures…", window.show_many, help=what, can=have))
     add("duplicate", Command("Duplicate this job", window.model.duplicate, help=variant, can=have))
     add(
         "send",

@@ -78,6 +78,9 @@ class Frame(Protocol):
     def show_logbook(self) -> None:
         """Show the logbook."""
 
+    def show_many(self) -> None:
+        """Show the page that does more pictures."""
+
     def show_preferences(self) -> None:
         """Show the preferences."""
 

@@ -1,6 +1,8 @@
 """Jobs that are open: the one in hand and those laid aside."""
 
+import time
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
@@ -56,8 +58,14 @@ class Held:
     fresh: bool = False
     history: History = field(init=False)
     saved: Job | None = field(init=False)
+    since: float = field(init=False)
+    """When its recipe was changed last, s since 1970; of a job file, when that was."""
 
     def __post_init__(self) -> None:
+        self.since = time.time()
+        if self.path is not None:
+            with suppress(OSError):
+                self.since = self.path.stat().st_mtime
         self.history = History(self.job.recipe, self.job.versions)
         self.saved = None if self.fresh else self.job
 

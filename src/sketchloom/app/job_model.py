@@ -1,5 +1,6 @@
 """The one object with state: the job, its history, and the newest results."""
 
+import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
@@ -236,6 +237,8 @@ class JobModel(JobHistory, JobFiles, QObject):
         self.runner.cancel()
 
     def _changed(self, gesture: int | None) -> None:
+        if self.current is not None:
+            self.current.since = time.time()
         self._gesture = gesture
         if gesture is None:
             self._resting.stop()

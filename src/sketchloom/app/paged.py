@@ -10,6 +10,7 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.ledger import Ledger
 from sketchloom.app.log_model import LogModel
 from sketchloom.app.logbook import LogbookPage
+from sketchloom.app.many import BatchPage
 from sketchloom.app.over import OverPage
 from sketchloom.app.preferences import PreferencesPage
 from sketchloom.app.settings import Settings
@@ -38,7 +39,9 @@ class Paged:
         self.preferences = PreferencesPage(self.model, lambda: self.settings, parent)
         self.preferences.changed.connect(lambda changes: self.choose(**changes))
         self.preferences.said.connect(self.say)
-        self.pages: tuple[OverPage, ...] = (self.beside, self.logbook, self.preferences)
+        self.many = BatchPage(self.model, parent)
+        self.many.said.connect(self.say)
+        self.pages: tuple[OverPage, ...] = (self.beside, self.logbook, self.preferences, self.many)
 
     def say(self, sentence: str) -> None:
         """Show a sentence for a while."""
@@ -72,6 +75,10 @@ class Paged:
         for page in self.pages:
             page.setGeometry(self.canvas.geometry().united(self.ledger.geometry()))
 
+    def show_many(self) -> None:
+        """Show the page that does more pictures."""
+        self._show_page(self.many)
+
     @property
     def page(self) -> OverPage | None:
         """The one that shows."""
@@ -80,3 +87,4 @@ class Paged:
     def close_pages(self) -> None:
         """End what they work with."""
         self.beside.close_down()
+        self.many.close_down()

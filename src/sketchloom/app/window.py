@@ -92,7 +92,8 @@ class Window(Routed, Choices, Paged):
         self.canvas.setFocus()
         side = QuietWork(self.model.side, lambda: "looking", self.model.side.cancel)
         sheets = self.by_key["sheets"].layouts
-        self.quiet = Quiet((self.by_key["check"].checks.quiet, self.measured.quiet, *sheets.quiet, side))
+        many = QuietWork(self.many.runner, self.many.words, self.many.runner.cancel)
+        self.quiet = Quiet((self.by_key["check"].checks.quiet, self.measured.quiet, *sheets.quiet, side, many))
         self.quiet.told.connect(self.over.tell_quiet)
         self.commands.follow_focus(app)
         app.focusChanged.connect(self._on_focus)

@@ -130,6 +130,7 @@ def _sheet(t: Tokens) -> str:
     QPushButton:disabled {{ color: {t.faded}; }}
     QPushButton[primary="true"] {{ background: {t.indigo}; color: {t.on_indigo}; border-color: {t.indigo};
         font-weight: 600; }}
+    QPushButton[primary="true"]:disabled {{ background: {t.linen}; color: {t.faded}; border-color: {t.line}; }}
     QPushButton[primary="true"]:focus {{ border: 2px solid {t.ink}; }}
     QPushButton[choice="true"] {{ text-align: left; padding: 8px 10px; }}
     QPushButton[choice="true"]:checked {{ border: 2px solid {t.indigo}; padding: 7px 9px; }}

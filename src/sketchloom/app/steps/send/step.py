@@ -78,6 +78,8 @@ class SendStep(Step):
         self.job = QPushButton("Save the job…")
         self.job.clicked.connect(self.save_job)
         job.body.addWidget(self.job)
+        self.many = QPushButton("Do this with more pictures…")
+        job.body.addWidget(self.many)
         care = self.add(Card("Before you cut"))
         care.body.addWidget(
             faded(
@@ -103,6 +105,7 @@ class SendStep(Step):
         self.folder.again.connect(lambda: self._send_to(self.folder.folder, guests()))
         self.log.follow(frame.log, lambda: sheets.laid)
         self.log.photo_wanted.connect(frame.dialogs.choose_photo)
+        self.many.clicked.connect(frame.show_many)
         self.log.open.clicked.connect(frame.show_logbook)
         self.trial.asked.connect(frame.dialogs.save_test_cut)
         self.look_at_check.connect(lambda: frame.show_step("check"))
