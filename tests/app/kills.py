@@ -45,6 +45,8 @@ def edit():
         number = next(edits)
         window.model.change("Width", "finish", width=50.0 + number / 100)
         tell("edited", number)
+        if chance.random() < 0.1:
+            window.model.keep_version()
         if chance.random() < 0.15:
             tell("saving", number)
             window.model.save(saved)
