@@ -68,7 +68,7 @@ class SendStep(Step):
         self.add(self.trial, folded=True)
         self.log = LogCard(self.model)
         self.add(self.log, folded=True)
-        picture = self.add(Card("Assembly picture"))
+        picture = self.add(Card("Assembly picture"), folded=True)
         picture.body.addWidget(faded("The layers lifted apart, numbered in the order in which they are laid."))
         self.assembly = QPushButton("Save the assembly picture…")
         self.assembly.clicked.connect(self.save_assembly)

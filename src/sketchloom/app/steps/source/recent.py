@@ -50,7 +50,11 @@ class RecentCard(Card):
         self.body.addLayout(self.rows)
         self.more = faded()
         self.body.addWidget(self.more)
-        self.folding.connect(lambda _: self._fill())
+
+    def fold(self, folded: bool) -> None:
+        """Fold it away, or list what was opened before."""
+        super().fold(folded)
+        self._fill()
 
     def show_recent(self, names: Sequence[str]) -> None:
         """List files, newest first; each is looked at beside the window."""
