@@ -238,7 +238,7 @@ def test_a_job_file_survives_and_a_damaged_one_says_so(tmp_path):
     assert (again.picture, again.recipe, again.picture_name) == (b"\x00\x01", job.recipe, "bad name.png")
     with zipfile.ZipFile(path) as archive:
         assert sorted(archive.namelist()) == ["job.json", "layers.svg", "pictures/bad name.png", "preview.png"]
-        assert json.loads(archive.read("job.json"))["version"] == 3
+        assert json.loads(archive.read("job.json"))["version"] == 4
     data = path.read_bytes()
     for broken in (data[: len(data) // 2], b"", b"PK\x03\x04", data[:-30]):
         path.write_bytes(broken)

@@ -75,7 +75,7 @@ def test_what_never_came_to_be_whole_is_removed_and_what_is_damaged_is_told_once
     assert left_behind() == ((), ())
     newer = Kept()
     newer.write(JOB, None, None, changed=True)
-    text = (newer.folder / "job.json").read_bytes().replace(b'"version":3', b'"version":99')
+    text = (newer.folder / "job.json").read_bytes().replace(b'"version":4', b'"version":99')
     (newer.folder / "job.json").write_bytes(text)
     (newer.folder / "state.json").write_bytes(b"[]")
     newer.let_go()

@@ -1,5 +1,6 @@
 """Start the window."""
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -35,8 +36,11 @@ def open_window(picture: str | None, demo: bool) -> int:
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         sys.stderr.write("There is no display for the window; use sketch-loom trace, see sketch-loom --help.\n")
         return 2
-    app = make_application()
-    window = Window()
+    with theme.put_off():
+        app = make_application()
+        window = Window()
+    gc.enable()
+    pass_over_what_stays()
     window.show()
     window.keeper.look()
     if picture is not None:

@@ -1,6 +1,7 @@
 """The `sketch-loom` command."""
 
 import difflib
+import gc
 import importlib
 import sys
 from collections.abc import Sequence
@@ -98,6 +99,7 @@ def _open_window(words: list[str]) -> int:
             return _say(f"“{rest[0]}” is no command; there are {', '.join(_COMMANDS)}: see sketch-loom --help.", BAD)
     if len(rest) > 1 or (rest and (demo or rest[0].startswith("-"))):
         return _say(f"“{rest[-1]}” is one word too many; see sketch-loom --help.", BAD)
+    gc.disable()  # until the window stands: what is made by then stays, and looking through it is for nothing
     try:
         from sketchloom.app.start import open_window
     except ImportError as error:

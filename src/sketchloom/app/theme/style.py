@@ -1,5 +1,7 @@
 """The theme in force: tokens, fonts, and the style sheet made from them."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from importlib.resources import files
 
@@ -24,6 +26,7 @@ class Theme(QObject):
         self._choice: str | None = None
         self._fonts_loaded = False
         self._dressed: Tokens | None = None
+        self._put_off = False
 
     @property
     def is_dark(self) -> bool:
@@ -48,6 +51,23 @@ class Theme(QObject):
         self._choice = choice
         self.apply()
 
+    @contextmanager
+    def put_off(self) -> Iterator[None]:
+        """Dress the application at the end: a widget that is made into a dressed one is dressed several times."""
+        self._put_off = True
+        try:
+            yield
+        finally:
+            self._put_off = False
+            self._dressed = None
+            self._dress_all()
+
+    def _dress_all(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication) and self._dressed is not self.tokens and not self._put_off:
+            self._dressed = self.tokens
+            app.setStyleSheet(_sheet(self.tokens))
+
     def apply(self) -> None:
         """Dress the application."""
         app = QApplication.instance()
@@ -60,9 +80,8 @@ class Theme(QObject):
             app.setStyle("Fusion")
             app.setFont(font(1))
         if self._dressed is not self.tokens:  # dressing every widget anew takes a third of a second
-            self._dressed = self.tokens
             app.setPalette(_palette(self.tokens))
-            app.setStyleSheet(_sheet(self.tokens))
+            self._dress_all()
         self.changed.emit()
 
 

@@ -14,7 +14,7 @@ from sketchloom.core.job.earlier import brought_up
 from sketchloom.core.job.recipe import Recipe
 from sketchloom.core.job.result import Result
 from sketchloom.core.job.versions import Version, check_versions
-from sketchloom.core.opening import read_plain
+from sketchloom.core.opening import open_plain, read_plain
 from sketchloom.core.picture import DPI, LEAST_DPI, MOST_DPI
 from sketchloom.core.regions import coloured
 from sketchloom.core.send import png_bytes, write_whole
@@ -29,6 +29,8 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000
 """Bytes that are read of a job's settings, and of its picture."""
+_FREE, _DENSEST = 64_000_000, 25
+"""Bytes that any member may unpack to; beyond them, so many times what it takes in the file."""
 _MOST_PREVIEW = 8_000_000
 _PREVIEW_PIXELS = 300_000
 _METHODS = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
@@ -156,7 +158,7 @@ def read_job(path: Path) -> Job:
         If it is no job file, or damaged, in one sentence.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(read_plain(path, JobError))) as archive:
+        with open_plain(path, JobError) as file, zipfile.ZipFile(file) as archive:
             head = _decode(_member(archive, "job.json", _MOST_RECIPE, path.name), _JobJson, path.name)
             picture = _member(archive, head.picture, _MOST_PICTURE, path.name)
     except (*_DAMAGE, OSError):
@@ -167,7 +169,7 @@ def read_job(path: Path) -> Job:
 def preview_in(path: Path) -> bytes | None:
     """Give the small picture that a job file carries; None where it has none, or cannot be read."""
     try:
-        with zipfile.ZipFile(io.BytesIO(read_plain(path, JobError))) as archive:
+        with open_plain(path, JobError) as file, zipfile.ZipFile(file) as archive:
             return _member(archive, "preview.png", _MOST_PREVIEW, path.name)
     except (*_DAMAGE, OSError, JobError):
         return None
@@ -190,8 +192,10 @@ def _member(archive: zipfile.ZipFile, name: str, most: int, of: str) -> bytes:
     entry = archive.getinfo(name)
     if entry.compress_type not in _METHODS:
         raise JobError(f"{of} is packed in a way that no job of this program is.")
+    if entry.file_size > max(_FREE, _DENSEST * entry.compress_size):
+        raise JobError(f"{of} is packed far more densely than any picture is; it is damaged, or made to do harm.")
     with archive.open(entry) as member:
-        data = member.read(most + 1)
+        data = member.read(min(most, entry.file_size) + 1)
     if len(data) > most:
         raise JobError(f"{of} unpacks to more than {most // 1_000_000} MB, which no job of this program does.")
     return data

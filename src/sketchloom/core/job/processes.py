@@ -3,9 +3,7 @@
 import os
 import resource
 from collections.abc import Callable, Generator, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
+from concurrent.futures import FIRST_COMPLETED, Future, wait
 from pathlib import Path
 
 from sketchloom.core.job.batch import BatchSettings, Row, Task, do_task
@@ -68,6 +66,9 @@ def _done_together(
     tasks: Sequence[Task], settings: BatchSettings, out: Path, jobs: int, alive: Callable[[], object]
 ) -> Generator[Row, None, list[Task]]:
     """Rows of tasks; returns those that were not done, as a process died."""
+    from concurrent.futures.process import BrokenProcessPool, ProcessPoolExecutor  # not needed to start
+    from multiprocessing import get_context
+
     most = max(_LEAST_BYTES, int(_free_bytes() * _SHARE / jobs))
     todo, running = list(reversed(tasks)), dict[Future[Row], Task]()
     left: list[Task] = []

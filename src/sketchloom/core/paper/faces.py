@@ -5,11 +5,6 @@ import io
 from functools import cache
 from importlib.resources import files
 
-from fontTools.pens.cu2quPen import Cu2QuPen
-from fontTools.pens.ttGlyphPen import TTGlyphPen
-from fontTools.subset import Options, Subsetter
-from fontTools.ttLib import TTFont, newTable
-
 __all__ = ["faces_for"]
 
 _FACES = ("Inter-Regular", "Inter-SemiBold")
@@ -40,6 +35,11 @@ def _true_type(face: str, letters: str, name: str) -> bytes:
 
     ReportLab takes two fonts of one PostScript name for the same, so each has its own.
     """
+    from fontTools.pens.cu2quPen import Cu2QuPen  # a sixth of a second that no start should take
+    from fontTools.pens.ttGlyphPen import TTGlyphPen
+    from fontTools.subset import Options, Subsetter
+    from fontTools.ttLib import TTFont, newTable
+
     with (files("sketchloom") / f"resources/fonts/{face}.otf").open("rb") as file:
         font = TTFont(file, lazy=False, recalcTimestamp=False)
     options = Options(layout_features=[], notdef_outline=True, glyph_names=False, name_IDs=["*"])

@@ -4,8 +4,6 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from fontTools.ttLib import TTFont
-
 from sketchloom.core.curves import OutlinePen, Path
 
 __all__ = ["words_path", "words_width", "wrapped"]
@@ -15,6 +13,8 @@ _FONT = "resources/fonts/Inter-Medium.otf"
 
 @cache
 def _font() -> Any:
+    from fontTools.ttLib import TTFont  # not needed to start
+
     with (files("sketchloom") / _FONT).open("rb") as file:
         font = TTFont(file, lazy=False)
     return font, font.getGlyphSet(), font.getBestCmap(), font["head"].unitsPerEm

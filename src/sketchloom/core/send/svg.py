@@ -7,7 +7,6 @@ from xml.etree import ElementTree
 
 import numpy as np
 from fontTools.pens.recordingPen import RecordingPen
-from fontTools.svgLib.path import parse_path
 
 from sketchloom.core.arrays import Floats
 from sketchloom.core.curves import Path
@@ -168,6 +167,8 @@ def reads_as(data: str, path: Path) -> bool:
 
 def _read(data: str) -> list[Contour]:
     pen = RecordingPen()
+    from fontTools.svgLib.path import parse_path  # not needed to start
+
     parse_path(data, pen)
     return _contours(pen)
 
