@@ -70,6 +70,8 @@ bench: setup $(TOOLS)
 	$(BIN)/python benchmarks/sheets.py
 	$(BIN)/python benchmarks/send.py
 	$(BIN)/python benchmarks/batch.py
+	$(BIN)/python benchmarks/window_start.py
+	$(BIN)/python benchmarks/edits.py
 
 shots: setup $(TOOLS)
 	QT_QPA_PLATFORM=offscreen $(BIN)/python demo/shots.py

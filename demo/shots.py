@@ -10,10 +10,14 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
 
+import msgspec
+
 from sketchloom.app.start import make_application
 from sketchloom.app.theme import theme
 from sketchloom.app.window import Window
+from sketchloom.core.logbook import Entry
 from sketchloom.core.picture import ClearBox
+from sketchloom.core.stock import Preset
 
 DEMO = Path(__file__).resolve().parent.parent / "src" / "sketchloom" / "demo"
 OUT = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -142,25 +146,15 @@ def sheets_parted(window: Window) -> None:
 
 
 def layers_apart(window: Window, look: str) -> None:
-    """In light carried layers in the best order, lifted; in dark a backed stack with a rim and a stock of its own."""
-    step = window.by_key["layers"]
+    """Carried layers in the best order, lifted, in light."""
+    if look != "light":
+        return
     window.show_step("layers")
-    if look == "light":
-        step.change("Way of building", build="carried", best=True)
-        settle(window)
-        window.lift.setValue(75)
-        window.ledger.selectRow(1)
-        shot(window, "lift-light")
-    else:
-        gold = next(stock for stock in step.shelf.things if stock.name == "Gold glitter")
-        step.change("On a base", build="backed", rim=2.0, rim_gap=0.6)
-        step.rule("Stock", "#8e2a5b", stock=gold)
-        settle(window)
-        window.ledger.select("#8e2a5b")
-        wait(lambda: bool(window.measured.narrowest))
-        window.panels.currentWidget().verticalScrollBar().setValue(420)
-        shot(window, "layers-backed-dark")
-        window.model.undo()
+    window.by_key["layers"].change("Way of building", build="carried", best=True)
+    settle(window)
+    window.lift.setValue(75)
+    window.ledger.selectRow(1)
+    shot(window, "lift-light")
     window.lift.setValue(0)
     window.ledger.let_go()
     window.model.undo()
@@ -178,7 +172,7 @@ def choose_largest(window: Window) -> None:
 
 
 def trace_by_hand(window: Window, look: str) -> None:
-    """A node with its handles in light, deviation in dark."""
+    """A node with its handles, in light."""
     window.show_step("trace")
     step = window.by_key["trace"]
     if look == "light":
@@ -190,10 +184,69 @@ def trace_by_hand(window: Window, look: str) -> None:
         shot(window, "trace-nodes-light")
         step.draw_with(None)
         window.canvas.fit()
-        return
-    step.figures.heat.click()
-    shot(window, "trace-heat-dark")
-    step.figures.heat.click()
+
+
+def beside(window: Window) -> None:
+    """The badge carried beside the badge flush, with their figures."""
+    window.show_step("source")
+    window.model.keep_version("Flush")
+    window.model.change("Way of building", "layers", build="carried")
+    settle(window)
+    source = window.by_key["source"]
+    source.open_card(source.versions)
+    window.show_beside()
+    page = window.beside
+    wait(lambda: page.left.half.side is not None and page.right.half.side is not None)
+    shot(window, "beside-light")
+    page.put_away()
+    window.model.undo()
+    settle(window)
+
+
+def logbook(window: Window) -> None:
+    """What was cut for the fair, and the stock that is left."""
+    book, now = window.log.book, int(time.time())
+    cards = Preset("Card, new blade", force=120.0, speed=40.0)
+    labels = Preset("Vinyl", force=70.0, speed=60.0)
+    for days, job, stock, preset, planned, taken, result, used, note in (
+        (0, "Fair badge", "Red card", cards, 131, 150, "good", 2, ""),
+        (0, "Fair badge", "Green card", cards, 96, 110, "good", 1, "Leaves weeded clean"),
+        (1, "Fair badge", "Cream paper", None, 74, None, "usable", 1, "The can's spout tore once"),
+        (3, "Seed labels", "Blue vinyl", labels, 260, 310, "good", 1, ""),
+        (3, "Seed labels", "Yellow vinyl", labels, 205, 240, "spoiled", 1, "Not weeded: cut right through"),
+        (8, "Scarecrow in colour", "Felt", None, 420, 515, "good", 2, ""),
+    ):
+        entry = Entry(job, stock, "Drag knife", "sheet-1", now - days * 86_400, preset, planned, taken, result, note)
+        book.add([msgspec.structs.replace(entry, used=float(used), price=0.4)])
+    book.set_on_hand("Red card", 3.0, 5.0)
+    book.set_on_hand("Green card", 22.0, 5.0)
+    book.set_on_hand("Blue vinyl", 4.5, 1.0)
+    window.show_step("send")
+    send = window.by_key["send"]
+    send.open_card(send.log)
+    window.show_logbook()
+    wait(lambda: not window.log.busy)
+    theme.choose("dark")
+    shot(window, "logbook-dark")
+    theme.choose("light")
+    window.logbook.put_away()
+
+
+def many(window: Window) -> None:
+    """The settings in hand done with every picture of a folder, one of them half a file."""
+    folder = Path(tempfile.mkdtemp()) / "summer-fair"
+    folder.mkdir()
+    for picture in DEMO.iterdir():
+        (folder / picture.name).write_bytes(picture.read_bytes())
+    (folder / "poster.jpg").write_bytes((DEMO / "snail.jpg").read_bytes()[:5000])
+    window.show_many()
+    page = window.many
+    page.take([folder])
+    page.write_to(folder.parent / "cut-files")
+    page.begin.click()
+    wait(lambda: not page.busy and len(page.rows.rows) == 6, 120)
+    shot(window, "batch-light")
+    page.put_away()
 
 
 def photographs(window: Window) -> None:
@@ -219,11 +272,6 @@ def photographs(window: Window) -> None:
     theme.choose("light")
     settle(window)
     shot(window, "lantern-prepare-light")
-    open_picture(window, "seed-labels.png")
-    window.show_step("source")
-    theme.choose("light")
-    settle(window)
-    shot(window, "labels-source-light")
 
 
 app = make_application()
@@ -236,6 +284,10 @@ def main() -> None:
     window.resize(1280, 800)
     window.show()
     badge(window)
+    theme.choose("light")
+    beside(window)
+    logbook(window)
+    many(window)
     photographs(window)
     window.finder.start()
     theme.choose("light")
@@ -243,4 +295,5 @@ def main() -> None:
     window.model.close()
 
 
-main()
+if __name__ == "__main__":
+    main()

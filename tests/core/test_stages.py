@@ -208,6 +208,17 @@ def test_a_pick_on_a_picture_that_was_mirrored_is_found_where_it_was_made():
         assert np.array_equal(warm.run(picture, recipe).regions.labels, fresh)
 
 
+def test_memory_keeps_so_many_results_and_those_that_were_asked_for_last(monkeypatch):
+    monkeypatch.setattr("sketchloom.core.job.memo._MOST", 5)
+    memo = Memo(10_000)
+    for number in range(9):
+        memo.get(f"{number}", lambda number=number: np.full(10, number, np.uint8))
+        assert not memo.get("0", lambda: np.zeros(1))[1]  # what is asked for all the time stays
+    fresh = [memo.get(f"{number}", lambda: np.zeros(10, np.uint8))[1] for number in (8, 7, 6, 5, 0)]
+    assert fresh == [False] * 5 and memo.bytes_kept == 50
+    assert memo.get("4", lambda: np.zeros(10, np.uint8))[1]
+
+
 def test_memory_counts_an_array_once_however_many_results_hold_it():
     memo, block = Memo(10_000), np.zeros(1000, np.uint8)
     for name in "abcde":

@@ -219,8 +219,12 @@ class BatchPage(OverPage):
     def _choose_out(self) -> None:
         name = QFileDialog.getExistingDirectory(self, "Folder for the files")
         if name:
-            self._out = Path(name)
-            self._tell()
+            self.write_to(Path(name))
+
+    def write_to(self, folder: Path) -> None:
+        """Write all files to a folder."""
+        self._out = folder
+        self._tell()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take pictures and folders."""

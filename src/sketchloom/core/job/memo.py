@@ -10,6 +10,8 @@ import numpy as np
 
 __all__ = ["Memo"]
 
+_MOST = 600
+"""Results that are kept at most, of a hundred edits or so: what undo finds beyond them is worked out anew."""
 _SMALL = 64
 """Bytes that a value without arrays counts for."""
 
@@ -50,7 +52,7 @@ class Memo:
         for part, size in parts.items():
             self._bytes += 0 if self._holders[part] else size
             self._holders[part] += 1
-        while self._bytes > self._limit:
+        while self._bytes > self._limit or len(self._kept) > _MOST:
             _, (_, gone) = self._kept.popitem(last=False)
             for part, size in gone.items():
                 self._holders[part] -= 1
