@@ -116,6 +116,15 @@ def test_a_workshop_is_carried_over_and_undone(window, page, art, qtbot, tmp_pat
     assert window.model.presets.things == () and window.model.shelf.thing("Felt") is None
 
 
+def test_more_than_a_shelf_holds_is_told_and_nothing_of_it_taken(window, page, tmp_path):
+    own = window.model.presets.add(Preset("Mine"))
+    (tmp_path / "shop.json").write_bytes(
+        encode_workshop(Workshop((), (), tuple(Preset(f"P {n}") for n in range(1000)), {}))
+    )
+    page.take_in(tmp_path / "shop.json")
+    assert window.model.presets.things == (own,) and window.model.presets.kind.read() == (own,)
+
+
 @pytest.mark.parametrize(
     "settings", [{"unit": "ell"}, {"threads": -1}, {"threads": 10**9}, {"paper": 5}, {"theme": "red"}]
 )

@@ -63,7 +63,7 @@ class Held:
 
     def __post_init__(self) -> None:
         self.since = time.time()
-        if self.path is not None:
+        if self.path is not None and not self.fresh:
             with suppress(OSError):
                 self.since = self.path.stat().st_mtime
         self.history = History(self.job.recipe, self.job.versions)

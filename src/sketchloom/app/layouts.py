@@ -12,7 +12,7 @@ from sketchloom.app.quiet import QuietWork
 from sketchloom.app.runner import Progress, Runner
 from sketchloom.core.arrays import Floats
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.job import Job, Pipeline, Result, guest_of, work_of
+from sketchloom.core.job import Job, Pipeline, Recipe, Result, guest_of, work_of
 from sketchloom.core.picture import load_picture
 from sketchloom.core.sheets import (
     Figures,
@@ -182,9 +182,10 @@ class Layouts(QObject):
         return self._now.figures if self._now is not None else None
 
     @property
-    def laid(self) -> tuple[Layout, Figures] | None:
-        """Both of the newest result; None while they are not known."""
-        return (self._now.layout, self._now.figures) if self._now is not None else None
+    def laid(self) -> tuple[Recipe, Layout, Figures] | None:
+        """What the newest result was made by, its sheets, and what they take; None while they are not known."""
+        now = self._now
+        return (now.full.recipe, now.layout, now.figures) if now is not None else None
 
     @property
     def duration(self) -> float:

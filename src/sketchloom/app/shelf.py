@@ -8,7 +8,7 @@ import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.core.errors import SketchLoomError
-from sketchloom.core.stock import ShelfKind
+from sketchloom.core.stock import MOST_THINGS, ShelfKind
 
 __all__ = ["OwnShelf"]
 
@@ -117,6 +117,9 @@ class OwnShelf(QObject):
 
     def put(self, things: tuple[Any, ...]) -> bool:
         """Keep other things on the shelf; whether that could be done."""
+        if len(things) > MOST_THINGS:
+            self.said.emit(f"At most {MOST_THINGS} {self.kind.many} can be kept; take some off the shelf first.")
+            return False
         try:
             self.kind.write(things)
         except OSError as error:

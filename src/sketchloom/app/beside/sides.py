@@ -59,10 +59,10 @@ def choices(model: JobModel) -> list[Choice]:
         name = version.name
         job, go = lambda name=name: _version(here, name), lambda name=name: model.take_version(name)
         out.append(Choice(f"Version “{name}”", f"version {name}", job, loaded, go))
-    for number, held in enumerate(model.held):
+    for held in model.held:
         if held is not here:
             job, go = lambda held=held: held.now, lambda held=held: model.take(held)
-            out.append(Choice(held.job.name, f"job {number}", job, lambda: None, go))
+            out.append(Choice(held.job.name, f"job {id(held)}", job, lambda: None, go))
     return out
 
 

@@ -7,6 +7,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, wait
 from pathlib import Path
 
 from sketchloom.core.job.batch import BatchSettings, Row, Task, do_task
+from sketchloom.core.threads import use_threads
 
 __all__ = ["rows_of_batch", "usual_jobs"]
 
@@ -104,10 +105,8 @@ def _done_together(
 
 def _begin(most: int) -> None:
     """On a process: it takes no more memory than its share, and works on one core."""
-    import cv2
-
     resource.setrlimit(resource.RLIMIT_DATA, (most, resource.getrlimit(resource.RLIMIT_DATA)[1]))
-    cv2.setNumThreads(1)
+    use_threads(1)
 
 
 def _free_bytes() -> int:

@@ -15,7 +15,7 @@ from sketchloom.core.stock.cutter import (
 from sketchloom.core.stock.preset import PRESETS, Preset, check_preset, preset_for, preset_words
 from sketchloom.core.stock.propose import nearest_stock
 from sketchloom.core.stock.shelf import GENERIC, STOCKS, Shelf, find_stock
-from sketchloom.core.stock.shelves import ShelfKind
+from sketchloom.core.stock.shelves import MOST_THINGS, ShelfKind
 from sketchloom.core.stock.stock import KINDS, Stock, StockKind, check_stock
 from sketchloom.core.stock.trial import RULES, TRIALS, Trial, after_trial
 from sketchloom.core.stock.workshop import Workshop, decode_workshop, encode_workshop

@@ -11,10 +11,11 @@ import platformdirs
 from sketchloom.core.errors import ArgumentError, JobError
 from sketchloom.core.opening import read_plain
 
-__all__ = ["ShelfKind"]
+__all__ = ["MOST_THINGS", "ShelfKind"]
 
 _MOST_BYTES = 2_000_000
-_MOST = 1000
+MOST_THINGS = 1000
+"""On a shelf."""
 _VERSION = 1
 
 T = TypeVar("T", bound=msgspec.Struct)
@@ -71,8 +72,8 @@ class ShelfKind(Generic[T]):
         if found.version > _VERSION:
             raise JobError(f"{name} was written by a newer Sketch Loom; open it with that.")
         things: tuple[T, ...] = getattr(found, self.many)
-        if len(things) > _MOST:
-            raise JobError(f"{name} holds {len(things)} {self.many}; at most {_MOST} can be kept.")
+        if len(things) > MOST_THINGS:
+            raise JobError(f"{name} holds {len(things)} {self.many}; at most {MOST_THINGS} can be kept.")
         names = [getattr(self.check(thing), "name").casefold() for thing in things]  # noqa: B009
         if len(set(names)) < len(names):
             raise ArgumentError(f"Two {self.many} of {name} have one name; give each its own.")

@@ -14,13 +14,15 @@ from sketchloom.app.job_model import JobModel
 from sketchloom.app.log_model import Known, LogModel
 from sketchloom.app.more_fields import TimeField
 from sketchloom.app.steps.list_row import refilled, small_button
-from sketchloom.core.job import entries_of
+from sketchloom.core.job import Recipe, entries_of
 from sketchloom.core.logbook import RESULTS, RULE, Entry
 from sketchloom.core.measures import time_words, when_words
 from sketchloom.core.sheets import Figures, Layout
 from sketchloom.core.stock import preset_for, preset_words
 
 __all__ = ["LogCard"]
+
+Laid = tuple[Recipe, Layout, Figures]
 
 
 class LogCard(Card):
@@ -37,7 +39,7 @@ class LogCard(Card):
         super().__init__("Logbook")
         self._model = model
         self._log: LogModel | None = None
-        self._laid: Callable[[], tuple[Layout, Figures] | None] = lambda: None
+        self._laid: Callable[[], Laid | None] = lambda: None
         self._entries: tuple[Entry, ...] = ()
         self._known: Known | None = None
         self._photo: Path | None = None
@@ -71,7 +73,7 @@ class LogCard(Card):
         self.body.addWidget(self.log)
         self.folding.connect(lambda _: self.show_job())
 
-    def follow(self, log: LogModel, laid: Callable[[], tuple[Layout, Figures] | None]) -> None:
+    def follow(self, log: LogModel, laid: Callable[[], Laid | None]) -> None:
         """Take hold of the logbook, and of the sheets that are cut."""
         self._log, self._laid = log, laid
         log.changed.connect(self.show_job)
@@ -83,7 +85,7 @@ class LogCard(Card):
             return
         recipe = self._model.recipe
         presets = self._model.presets.things
-        self._entries = () if laid is None else entries_of(job.name, recipe, *laid, presets)
+        self._entries = () if laid is None else entries_of(job.name, *laid, presets)
         named = [(f"{one.stock or 'Any stock'}, {one.what}", number) for number, one in enumerate(self._entries)]
         rows = [("All sheets", -1), *named] if len(named) != 1 else named
         fill_box(self.which, rows, self.which.currentData())
