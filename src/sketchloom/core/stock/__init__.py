@@ -26,6 +26,7 @@ __all__ = [
     "GENERIC",
     "KINDS",
     "MACHINES",
+    "MOST_THINGS",
     "PLAIN_KNIFE",
     "PRESETS",
     "RULES",
