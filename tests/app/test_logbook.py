@@ -118,14 +118,14 @@ def test_the_page_finds_sorts_changes_removes_and_puts_back(ready, qtbot, tmp_pa
     )
     book.set_on_hand("Felt", 5.0)
     ready.commands.run("logbook")
-    qtbot.waitUntil(lambda: len(page.lines.entries) == 6)
-    assert page.lines.entries[0].job == "Job 5"
+    qtbot.waitUntil(lambda: len(page.lines.rows) == 6)
+    assert page.lines.rows[0].job == "Job 5"
     page.words.setText("felt")
     page.words.textEdited.emit("felt")
-    qtbot.waitUntil(lambda: len(page.lines.entries) == 3)
+    qtbot.waitUntil(lambda: len(page.lines.rows) == 3)
     page._sort_by(4)
     page._sort_by(4)
-    qtbot.waitUntil(lambda: [e.job for e in page.lines.entries] == ["Job 1", "Job 3", "Job 5"])
+    qtbot.waitUntil(lambda: [e.job for e in page.lines.rows] == ["Job 1", "Job 3", "Job 5"])
     page.table.selectRow(1)
     page.one.result.setCurrentIndex(RESULTS.index("spoiled"))
     page.one.result.activated.emit(0)
@@ -146,10 +146,10 @@ def test_the_page_finds_sorts_changes_removes_and_puts_back(ready, qtbot, tmp_pa
         rows = list(csv.DictReader(file))
     assert [(row["job"], row["result"], row["note"]) for row in rows][1] == ("Job 3", "spoiled", "Slipped")
     qtbot.mouseClick(page.one.remove, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(page.lines.entries) == 2 and page.put_back.isVisible())
+    qtbot.waitUntil(lambda: len(page.lines.rows) == 2 and page.put_back.isVisible())
     assert book.on_hand()[0].amount == 6.0
     qtbot.mouseClick(page.put_back, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(page.lines.entries) == 3)
+    qtbot.waitUntil(lambda: len(page.lines.rows) == 3)
     assert book.on_hand()[0].amount == 5.0
     ready.stop()
     assert not page.isVisible()

@@ -6,8 +6,9 @@ import msgspec
 from PySide6.QtWidgets import QWidget
 
 from sketchloom.app.canvas import Canvas
-from sketchloom.app.fields import AreaField, LengthField
+from sketchloom.app.fields import LengthField
 from sketchloom.app.job_model import JobModel
+from sketchloom.app.more_fields import AreaField
 from sketchloom.app.settings import Settings, save_settings
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Recipe

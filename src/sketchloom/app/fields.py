@@ -22,10 +22,9 @@ from sketchloom.app.controls import Slide
 from sketchloom.app.theme import icon, theme
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.measures import length_words
-from sketchloom.core.units import MM_PER_INCH, parse_area, parse_length
+from sketchloom.core.units import parse_length
 
 __all__ = [
-    "AreaField",
     "Card",
     "CountSlider",
     "Elided",
@@ -271,21 +270,6 @@ class LengthField(MeasureField):
 
     def _read(self, text: str) -> float:
         return parse_length(text.strip().removesuffix(self._suffix.strip()).strip(), self._unit())
-
-
-class AreaField(MeasureField):
-    """An area that can be typed with its unit, such as 1mm2 or 0.01 in²."""
-
-    def __init__(self, name: str, unit: Callable[[], str]) -> None:
-        super().__init__(name, "type mm2, cm2 or in2", unit)
-
-    def _words(self, value: float) -> str:
-        unit = self._unit()
-        own = {"mm": 1.0, "cm": 100.0, "in": MM_PER_INCH**2}[unit]
-        return f"{value / own:.3g} {unit}²"
-
-    def _read(self, text: str) -> float:
-        return parse_area(text, self._unit())
 
 
 class LogSlider(Slide):

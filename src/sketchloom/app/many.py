@@ -3,12 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
@@ -16,7 +14,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QProgressBar,
     QPushButton,
-    QTableView,
     QWidget,
 )
 
@@ -24,6 +21,7 @@ from sketchloom.app.fields import faded
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.over import OverPage
 from sketchloom.app.runner import Progress, Runner
+from sketchloom.app.tables import Rows, Table
 from sketchloom.core.errors import Cancelled, SketchLoomError
 from sketchloom.core.job import (
     ENDINGS,
@@ -41,46 +39,25 @@ from sketchloom.core.send import WRITERS, make_folder, write_all
 __all__ = ["BatchPage"]
 
 _COLUMNS = ("Picture", "Result", "Pieces", "Findings", "Time", "Remark")
-_Index = QModelIndex | QPersistentModelIndex
 
 
-class _Rows(QAbstractTableModel):
+class _Done(Rows):
     """What became of each picture, as it becomes known."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.rows: list[Row] = []
+        super().__init__(_COLUMNS, ("Pieces", "Findings", "Time"))
 
-    def clear(self) -> None:
-        self.beginResetModel()
-        self.rows = []
-        self.endResetModel()
-
-    def add(self, row: Row) -> None:
-        self.beginInsertRows(QModelIndex(), len(self.rows), len(self.rows))
-        self.rows.append(row)
-        self.endInsertRows()
-
-    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008 (Qt's own way)
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008 (Qt's own way)
-        return 0 if parent.isValid() else len(_COLUMNS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _COLUMNS[section]
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
-            return int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        return None
-
-    def data(self, index: _Index, role: int = 0) -> Any:
-        row = self.rows[index.row()]
+    def words(self, row: Row, column: str) -> str:
+        """What stands in a cell."""
         number = lambda value: "" if value is None else str(value)  # noqa: E731
-        words = (
-            row.picture, row.result, number(row.pieces), number(row.findings), f"{row.seconds:.1f} s", row.sentence,
-        )[index.column()]  # fmt: skip
-        return words if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole) else None
+        return {
+            "Picture": row.picture,
+            "Result": row.result,
+            "Pieces": number(row.pieces),
+            "Findings": number(row.findings),
+            "Time": f"{row.seconds:.1f} s",
+            "Remark": row.sentence,
+        }[column]
 
 
 class BatchPage(OverPage):
@@ -159,16 +136,8 @@ class BatchPage(OverPage):
         self.column.addWidget(self.bar)
         self.told = faded("")
         self.column.addWidget(self.told)
-        self.rows = _Rows()
-        self.table = QTableView()
-        self.table.setAccessibleName("What became of each picture")
-        self.table.setModel(self.rows)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setTabKeyNavigation(False)
-        self.table.setShowGrid(False)
-        self.table.setWordWrap(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(26)
+        self.rows = _Done()
+        self.table = Table("What became of each picture", self.rows)
         head = self.table.horizontalHeader()
         for column, wide in enumerate((190, 80, 62, 76, 62)):
             self.table.setColumnWidth(column, wide)
@@ -269,7 +238,7 @@ class BatchPage(OverPage):
         since = held.since if held is not None else 0.0
         settings = BatchSettings(self._model.recipe, asked, self.check.isChecked(), since)
         resume = self.resume.isChecked()
-        self.rows.clear()
+        self.rows.show(())
         self._of = 0
         self.bar.setRange(0, 0)
         self.told.setText("Looking for pictures…")

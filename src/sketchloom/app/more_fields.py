@@ -1,11 +1,28 @@
-"""Fields for times and plain amounts."""
+"""Fields for areas, times and plain amounts."""
+
+from collections.abc import Callable
 
 from sketchloom.app.fields import MeasureField
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.measures import time_words
-from sketchloom.core.units import parse_time
+from sketchloom.core.units import MM_PER_INCH, parse_area, parse_time
 
-__all__ = ["AmountField", "TimeField"]
+__all__ = ["AmountField", "AreaField", "TimeField"]
+
+
+class AreaField(MeasureField):
+    """An area that can be typed with its unit, such as 1mm2 or 0.01 in²."""
+
+    def __init__(self, name: str, unit: Callable[[], str]) -> None:
+        super().__init__(name, "type mm2, cm2 or in2", unit)
+
+    def _words(self, value: float) -> str:
+        unit = self._unit()
+        own = {"mm": 1.0, "cm": 100.0, "in": MM_PER_INCH**2}[unit]
+        return f"{value / own:.3g} {unit}²"
+
+    def _read(self, text: str) -> float:
+        return parse_area(text, self._unit())
 
 
 class TimeField(MeasureField):

@@ -1,11 +1,8 @@
 """The lines of the logbook as a table."""
 
 import time
-from collections.abc import Sequence
-from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-
+from sketchloom.app.tables import Rows
 from sketchloom.core.logbook import Entry
 from sketchloom.core.measures import time_words
 
@@ -16,54 +13,22 @@ COLUMNS: tuple[tuple[str, str], ...] = (
     ("Taken", "taken"), ("Went", "result"), ("Used", ""), ("Cost", "cost"),
 )  # fmt: skip
 """What a column is called, and by what it sorts; nothing if it does not."""
-_NUMBERS = {"Planned", "Taken", "Used", "Cost"}
-_Index = QModelIndex | QPersistentModelIndex
+_NUMBERS = ("Planned", "Taken", "Used", "Cost")
 
 
-class Lines(QAbstractTableModel):
+class Lines(Rows):
     """Shows lines that were found."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.entries: tuple[Entry, ...] = ()
+        super().__init__([name for name, _ in COLUMNS], _NUMBERS)
 
-    def show(self, entries: Sequence[Entry]) -> None:
-        """Show other lines."""
-        self.beginResetModel()
-        self.entries = tuple(entries)
-        self.endResetModel()
+    def words(self, row: Entry, column: str) -> str:
+        """What a line tells in a column."""
+        return words_of(row, column)
 
-    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008 (Qt's own way)
-        """Lines."""
-        return 0 if parent.isValid() else len(self.entries)
-
-    def columnCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008 (Qt's own way)
-        """Columns."""
-        return 0 if parent.isValid() else len(COLUMNS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
-        """Names of columns."""
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section][0]
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
-            return _aligned(COLUMNS[section][0])
-        return None
-
-    def data(self, index: _Index, role: int = 0) -> Any:
-        """What stands in a cell."""
-        entry, name = self.entries[index.row()], COLUMNS[index.column()][0]
-        if role == Qt.ItemDataRole.DisplayRole:
-            return words_of(entry, name)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return entry.note or words_of(entry, name)
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return _aligned(name)
-        return None
-
-
-def _aligned(name: str) -> int:
-    side = Qt.AlignmentFlag.AlignRight if name in _NUMBERS else Qt.AlignmentFlag.AlignLeft
-    return int(side | Qt.AlignmentFlag.AlignVCenter)
+    def tip(self, row: Entry, column: str) -> str:
+        """Its note, where it has one."""
+        return row.note or words_of(row, column)
 
 
 def _date(at: int) -> str:

@@ -1,7 +1,7 @@
 """The page of the logbook: its lines, what is told of one, and the stock on hand."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QPushButton, QTableView, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QWidget
 
 from sketchloom.app.controls import Choice, fill_box, narrow_box
 from sketchloom.app.fields import Field, faded
@@ -11,6 +11,7 @@ from sketchloom.app.logbook.lines import COLUMNS, Lines
 from sketchloom.app.logbook.one_cut import OneCut
 from sketchloom.app.logbook.store import StoreCard
 from sketchloom.app.over import OverPage
+from sketchloom.app.tables import Table
 from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.job import decode_recipe
 from sketchloom.core.logbook import RESULTS, Entry, Search
@@ -32,16 +33,7 @@ class LogbookPage(OverPage):
         self.sort, self.falling = "at", True
         self._filters()
         self.lines = Lines()
-        self.table = QTableView()
-        self.table.setAccessibleName("Cuts")
-        self.table.setModel(self.lines)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setTabKeyNavigation(False)
-        self.table.setShowGrid(False)
-        self.table.setWordWrap(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(26)
+        self.table = Table("Cuts", self.lines)
         head = self.table.horizontalHeader()
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
@@ -148,7 +140,7 @@ class LogbookPage(OverPage):
 
     def _chosen(self) -> Entry | None:
         row = self.table.currentIndex().row()
-        return self.lines.entries[row] if 0 <= row < len(self.lines.entries) else None
+        return self.lines.rows[row] if 0 <= row < len(self.lines.rows) else None
 
     def _show_one(self) -> None:
         self.one.show_entry(self._chosen(), self._model.job is not None)

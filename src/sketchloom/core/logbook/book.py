@@ -28,6 +28,8 @@ _STEPS = 100_000
 _MOST_VALUE = 80_000_000
 """Bytes of a value in the file."""
 _MOST_AMOUNT = 1e6
+_LINES_A_CUT = 12
+"""That are looked at, as a cut has a line a stock."""
 _PLAIN_WORDS, _ESCAPED = re.compile(r"([%_\\])"), r"\\\1"
 """What LIKE would take for any letters, and how it stands for itself."""
 _PLAIN = "number, at, job, what, stock, cutter, preset, planned, taken, result, note, used, roll, price"
@@ -155,11 +157,11 @@ class Logbook:
 
     def correction(self, cutter: str) -> Correction:
         """By what times planned on a cutter are corrected; see `RULE`."""
-        return correction_of(self.search(Search(cutter=cutter), most=4 * CUTS) if cutter else ())
+        return correction_of(self.search(Search(cutter=cutter), most=_LINES_A_CUT * CUTS) if cutter else ())
 
     def cost_of(self, job: str) -> tuple[float, int]:
-        """What the stock of a job has cost so far, and in how many cuts."""
-        sql = "SELECT total(used * price), count(*) FROM cuts WHERE removed = 0 AND job = ?"
+        """What the stock of a job has cost so far, and how often it was cut; what was logged at once is one time."""
+        sql = "SELECT total(used * price), count(DISTINCT at) FROM cuts WHERE removed = 0 AND job = ?"
         with self._open() as connection:
             cost, cuts = connection.execute(sql, (job,)).fetchone()
             return float(cost), int(cuts)

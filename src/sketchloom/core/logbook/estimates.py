@@ -26,7 +26,16 @@ class Correction(NamedTuple):
 
 
 def correction_of(entries: Sequence[Entry]) -> Correction:
-    """Follow `RULE`, given cuts on one cutter, newest first; those without both times are passed over."""
-    timed = [one.taken / one.planned for one in entries if one.taken is not None and one.taken > 0 < one.planned]
-    ratios = [ratio for ratio in timed if _LEAST <= ratio <= _MOST][:CUTS]
+    """Follow `RULE`, given cuts on one cutter, newest first; those without both times are passed over.
+
+    Lines that were logged at once, a stock each, are one cut.
+    """
+    cuts: dict[int, list[float]] = {}
+    for one in entries:
+        if one.taken is not None and one.taken > 0 < one.planned:
+            both = cuts.setdefault(one.at, [0.0, 0.0])
+            both[0] += one.taken
+            both[1] += one.planned
+    ratios = [taken / planned for taken, planned in cuts.values()]
+    ratios = [ratio for ratio in ratios if _LEAST <= ratio <= _MOST][:CUTS]
     return Correction(median(ratios) if len(ratios) >= LEAST_CUTS else 1.0, len(ratios))

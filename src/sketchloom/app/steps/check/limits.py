@@ -3,7 +3,8 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
-from sketchloom.app.fields import AreaField, Card, Field, LengthField, faded
+from sketchloom.app.fields import Card, Field, LengthField, faded
+from sketchloom.app.more_fields import AreaField
 from sketchloom.app.steps.check.desk import CheckDesk
 from sketchloom.app.steps.check.words import measure_words
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled

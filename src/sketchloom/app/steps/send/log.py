@@ -105,6 +105,14 @@ class LogCard(Card):
         number = self.which.currentData()
         return self._entries if number in (None, -1) else self._entries[number : number + 1]
 
+    @property
+    def _used(self) -> dict[str, float]:
+        """What would be used of each stock."""
+        out: dict[str, float] = {}
+        for one in self.chosen:
+            out[one.stock] = out.get(one.stock, 0.0) + one.used
+        return out
+
     def _tell(self) -> None:
         entries, known = self.chosen, self._known
         planned = sum(one.planned for one in entries)
@@ -114,13 +122,12 @@ class LogCard(Card):
             if correction.times != 1.0:
                 corrected = time_words(planned * correction.times)
                 lines[0] = f"Planned {time_words(planned)}; as {correction.cuts} logged cuts went, {corrected}."
-            for one in entries:
-                there = known.on_hand.get(one.stock.casefold())
+            for stock, used in self._used.items():
+                there = known.on_hand.get(stock.casefold())
                 if there is not None:
-                    short = there.amount < one.used
-                    more = "; not enough" if short else "; then less than the least" if (
-                        there.amount - one.used < there.least) else ""  # fmt: skip
-                    lines.append(f"{one.stock}: takes {one.used:g} of {there.amount:g} on hand{more}.")
+                    left = there.amount - used
+                    more = "; not enough" if left < 0 else "; then less than the least" if left < there.least else ""
+                    lines.append(f"{stock}: takes {used:g} of {there.amount:g} on hand{more}.")
             if known.cuts:
                 cost = f", stock for {known.cost:.2f}" if known.cost else ""
                 lines.append(f"This job was cut {known.cuts} time{'s' * (known.cuts != 1)}{cost}.")
@@ -132,16 +139,15 @@ class LogCard(Card):
         """Offer what worked last, where the preset in force is another."""
         shelf, cutter = self._model.presets, self._model.recipe.sheets.cutter
         with refilled(self.offers):
-            for one in self.chosen if self._known is not None and cutter is not None else ():
-                good = self._known.last_good.get(one.stock) if self._known is not None else None
+            for name in self._used:
+                good = self._known.last_good.get(name) if self._known is not None else None
                 if good is None or good.preset is None:
                     continue
-                stock = next((other for other in self._model.shelf.things if other.name == one.stock), None)
-                force = preset_for(shelf.things, stock, cutter)
+                force = preset_for(shelf.things, self._model.shelf.thing(name), cutter)
                 if force is not None and preset_words(force) == preset_words(good.preset):
                     continue
                 self.offers.addWidget(
-                    faded(f"{one.stock} on {good.cutter} went well {when_words(good.at)}: {preset_words(good.preset)}.")
+                    faded(f"{name} on {good.cutter} went well {when_words(good.at)}: {preset_words(good.preset)}.")
                 )
                 use = small_button("Set it so again", lambda good=good, force=force: self._use(good, force))
                 use.setToolTip("Changes the preset on the shelf; undo takes that back")

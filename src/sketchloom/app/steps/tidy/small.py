@@ -3,7 +3,8 @@
 from PySide6.QtWidgets import QVBoxLayout
 
 from sketchloom.app.controls import Choice
-from sketchloom.app.fields import AreaField, Card, LengthField, LogSlider, faded
+from sketchloom.app.fields import Card, LengthField, LogSlider, faded
+from sketchloom.app.more_fields import AreaField
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, refilled, small_button, smaller_ones
 from sketchloom.app.steps.tidy.desk import TidyDesk
