@@ -101,7 +101,7 @@ def test_planned_times_follow_what_was_logged_on_the_cutter(ready, qtbot):
     card = ready.by_key["send"].log
     assert "logged" not in card.hints.text()
     ready.log.book.add(
-        [Entry("Old", "Card", CUTTERS[0].name, at=n, planned=60.0, taken=60.0 * (2 + n)) for n in (0, 1, 0)]
+        [Entry("Old", "Card", CUTTERS[0].name, at=n, planned=60.0, taken=60.0 * (2 + n)) for n in (0, 1, 2)]
     )
     card.show_job()
     qtbot.waitUntil(lambda: "3 logged cuts" in card.hints.text())

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy
 
 from sketchloom.app.demo import DEMOS
 from sketchloom.app.fields import Card, faded
-from sketchloom.core.measures import shortened
 
 __all__ = ["StartCard"]
 
@@ -46,7 +45,6 @@ class StartCard(Card):
         """Offer the files that were open when the window was closed last, as far as they are there."""
         there = [Path(name) for name in names if Path(name).is_file()]
         self.last.setVisible(bool(there))
-        many = f"the {len(there)} files" if len(there) > 1 else shortened(there[0].name, 18) if there else ""
-        self.last.setText(f"Open {many} that {'were' if len(there) > 1 else 'was'} open last")
+        self.last.setText(f"Open what was open last, {len(there)}" if len(there) > 1 else "Open what was open last")
         self.last.setToolTip("\n".join(str(path) for path in there))
         self.last.clicked.connect(lambda: choose(there))
