@@ -88,7 +88,8 @@ def lived(folder: Path, picture: Path, chance: random.Random) -> tuple[list[Told
     run.send_signal(signal.SIGKILL)
     rest = run.stdout.read()
     run.wait()
-    lines = [line.split() for line in (first + rest).splitlines() if line.count(" ") == 2]
+    whole = [line for line in (first + rest).splitlines(keepends=True) if line.endswith("\n")]  # the last may be cut
+    lines = [line.split() for line in whole if line.count(" ") == 2]
     return [Told(what, int(number), float(at)) for what, number, at in lines], killed
 
 

@@ -297,6 +297,14 @@ def test_where_no_folder_can_be_made_writing_is_refused_and_reading_finds_nothin
         book.add([entry()])
 
 
+def test_a_question_that_takes_too_long_is_given_up(book, monkeypatch):
+    book.add([entry(n) for n in range(50)])
+    monkeypatch.setattr("sketchloom.core.logbook.book._LONGEST", -1.0)
+    monkeypatch.setattr("sketchloom.core.logbook.book._STEPS", 10)
+    with pytest.raises(JobError, match="too long"):
+        book.search(Search(words="job"))
+
+
 def ask_all(book):
     """Ask it everything; it answers, or refuses in a sentence."""
     refused = 0

@@ -63,6 +63,18 @@ def test_a_version_is_renamed_to_a_free_name_only_and_undo_takes_that_back():
     assert history.keep_version("For the gate", 3).name == "For the gate 2"
 
 
+def test_a_version_that_comes_back_lies_where_it_was_under_a_name_that_is_free():
+    history = History(WIDE)
+    for at in range(3):
+        history.keep_version("", at)
+    history.remove_version("Version 2")
+    history.keep_version("Version 2", 9)
+    history.undo()
+    assert [(version.name, version.at) for version in history.versions] == [
+        ("Version 1", 0), ("Version 2 2", 1), ("Version 3", 2), ("Version 2", 9),
+    ]  # fmt: skip
+
+
 def test_a_job_keeps_no_more_versions_than_it_says():
     history = History(WIDE)
     for number in range(MOST_VERSIONS):
