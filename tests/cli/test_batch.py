@@ -228,9 +228,8 @@ def test_one_name_in_two_folders_has_two_rows_that_tell_which(tmp_path):
 def test_what_leaves_off_asking_ends_the_processes_in_the_middle_of_their_pictures(tmp_path):
     src, out = tmp_path / "in", tmp_path / "out"
     picture(src / "0.png", 30)
-    noise = np.random.default_rng(3).integers(0, 256, (1200, 1200, 3), np.uint8)
     for number in (1, 2):
-        Image.fromarray(noise).save(src / f"{number}.png")
+        picture(src / f"{number}.png", 2600)
     tasks = tasks_of([src], out, ("svg",))
     doing = rows_of_batch(tasks, BatchSettings(Recipe()), out, 2)
     assert next(doing).picture == "0.png"
