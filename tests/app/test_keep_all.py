@@ -73,7 +73,6 @@ def test_killed_restored_kept_compared_cut_logged_and_done_eight_times(
     assert window.model.recipe.finish.width == 66.0 and window.model.dirty
 
     source.versions.fold(False)
-    source.versions.folding.emit(False)
     click(qtbot, window, source.versions.keep)
     assert [version.name for version in window.model.versions] == ["Version 1"]
     window.set_size("width", 99.0)

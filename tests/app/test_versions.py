@@ -19,7 +19,6 @@ def versioned(window, art, settled, qtbot):
         window.commands.run("version")
     card = window.by_key["source"].versions
     card.fold(False)
-    card.folding.emit(False)
     return window
 
 

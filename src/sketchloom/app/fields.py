@@ -88,6 +88,8 @@ class Card(QFrame):
 
     folding = Signal(bool)
     """Whether it was folded by hand."""
+    unfolded = Signal()
+    """Its answers show, by hand or as they were asked for: what is listed only then is listed now."""
 
     def __init__(self, title: str, aside: str = "") -> None:
         super().__init__()
@@ -126,6 +128,8 @@ class Card(QFrame):
         self.folded = folded
         self._content.setVisible(not folded)
         self._dress()
+        if not folded:
+            self.unfolded.emit()
 
     def _by_hand(self) -> None:
         self.fold(not self.folded)

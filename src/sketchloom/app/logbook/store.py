@@ -15,8 +15,9 @@ from sketchloom.core.logbook import OnHand
 
 __all__ = ["StoreCard"]
 
-_MOST_SHOWN, _HIGHEST = 500, 150
-"""Rows; and px before they scroll."""
+_MOST_SHOWN = 500
+_HEAD, _ROW, _HIGHEST = 22, 36, 22 + 4 * 36
+"""px of the head and of a row, and of all before they scroll."""
 
 
 class StoreCard(Card):
@@ -81,7 +82,7 @@ class StoreCard(Card):
                 self.grid.addWidget(faded(words, wrap=False), 0, column)
         for row, one in enumerate(self._on_hand[:_MOST_SHOWN], 1):
             self._add_row(row, one)
-        self._scroll.setFixedHeight(min(_HIGHEST, self._room.sizeHint().height() + 2) if self._on_hand else 0)
+        self._scroll.setFixedHeight(min(_HIGHEST, _HEAD + _ROW * len(self._on_hand)) if self._on_hand else 0)
 
     def _add_row(self, row: int, one: OnHand) -> None:
         name = self._names[one.stock] = QLabel()

@@ -71,7 +71,7 @@ class LogCard(Card):
         self.log = QPushButton("Log this cut")
         self.log.clicked.connect(self._write)
         self.body.addWidget(self.log)
-        self.folding.connect(lambda _: self.show_job())
+        self.unfolded.connect(self.show_job)
 
     def follow(self, log: LogModel, laid: Callable[[], Laid | None]) -> None:
         """Take hold of the logbook, and of the sheets that are cut."""

@@ -23,20 +23,26 @@ class HistoryCard(Card):
 
     def __init__(self) -> None:
         super().__init__("History")
+        self._now: tuple[tuple[Change, ...], int] = ((), 0)
         self._shown: object = None
         self.told = faded()
         self.body.addWidget(self.told)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         self.body.addLayout(self.rows)
+        self.unfolded.connect(self._fill)
 
     def show_history(self, changes: Sequence[Change], place: int) -> None:
-        """List changes with their steps, unless it is folded away; `place` is after how many of them the job stands."""
+        """List changes with their steps; `place` is after how many of them the job stands."""
         self.setVisible(bool(changes))
         self.aside.setText(str(len(changes)) if place == len(changes) else f"{place} of {len(changes)}")
-        if self.folded or (list(changes), place) == self._shown:
+        self._now = tuple(changes), place
+        self._fill()
+
+    def _fill(self) -> None:
+        if self.folded or self._now == self._shown:
             return
-        self._shown = list(changes), place
+        self._shown = changes, place = self._now
         later = len(changes) - place
         self.told.setText(
             f"{later} change{'s come' if later > 1 else ' comes'} after this one, taken back: the next change you make "

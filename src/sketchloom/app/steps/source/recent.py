@@ -50,11 +50,7 @@ class RecentCard(Card):
         self.body.addLayout(self.rows)
         self.more = faded()
         self.body.addWidget(self.more)
-
-    def fold(self, folded: bool) -> None:
-        """Fold it away, or list what was opened before."""
-        super().fold(folded)
-        self._fill()
+        self.unfolded.connect(self._fill)
 
     def show_recent(self, names: Sequence[str]) -> None:
         """List files, newest first; each is looked at beside the window."""

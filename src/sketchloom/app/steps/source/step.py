@@ -50,8 +50,6 @@ class SourceStep(Step):
         self.add(self.versions, folded=True).hide()
         self.history = HistoryCard()
         self.history.jumped.connect(self.model.jump)
-        for card in (self.history, self.versions):
-            card.folding.connect(lambda _: self._show_history())
         self.model.recipe_changed.connect(self._show_history)
         self.add(self.history, folded=True).hide()
         self.recent = RecentCard(self.unit)

@@ -24,6 +24,7 @@ class VersionsCard(Card):
 
     def __init__(self) -> None:
         super().__init__("Versions")
+        self._versions: list[tuple[str, int, bool]] = []
         self._shown: object = None
         self.body.addWidget(faded("Keep the state you have before you try something; they are saved with the job."))
         self.rows = QVBoxLayout()
@@ -33,17 +34,21 @@ class VersionsCard(Card):
         self.keep.clicked.connect(lambda: self.kept.emit())
         self.body.addWidget(self.keep)
         self.body.addWidget(self.compare)
+        self.unfolded.connect(self._fill)
 
     def show_versions(self, versions: Sequence[Version], recipe: Recipe) -> None:
-        """List versions, the newest first, unless it is folded away; that of the recipe in force is told."""
+        """List versions, the newest first; that of the recipe in force is told."""
         self.show()
         self.aside.setText(str(len(versions)) if versions else "")
-        shown = [(version.name, version.at, version.recipe == recipe) for version in versions]
-        if self.folded or shown == self._shown:
+        self._versions = [(version.name, version.at, version.recipe == recipe) for version in versions]
+        self._fill()
+
+    def _fill(self) -> None:
+        if self.folded or self._versions == self._shown:
             return
-        self._shown = shown
+        self._shown = self._versions
         with refilled(self.rows):
-            for name, at, here in reversed(shown):
+            for name, at, here in reversed(self._versions):
                 self.rows.addWidget(self._row(name, at, here))
 
     def _row(self, name: str, at: int, here: bool) -> ListRow:
