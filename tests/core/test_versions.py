@@ -83,6 +83,19 @@ def test_a_job_keeps_no_more_versions_than_it_says():
         history.keep_version("", 0)
 
 
+def test_a_job_holds_no_more_of_them_than_can_be_read_again(monkeypatch, tmp_path):
+    monkeypatch.setattr("sketchloom.core.job.versions._MOST_BYTES", 20_000)
+    monkeypatch.setattr("sketchloom.core.job.jobfile._LARGE", 10_000)
+    history = History(WIDE)
+    with pytest.raises(ArgumentError, match="room"):
+        for number in range(MOST_VERSIONS):
+            history.keep_version("", number)
+    assert 5 < len(history.versions) < MOST_VERSIONS
+    job = Job("A", "a.png", b"x", WIDE, versions=history.versions)
+    (tmp_path / "a.loom").write_bytes(job_bytes(job))
+    assert read_job(tmp_path / "a.loom") == job
+
+
 ACTS = st.lists(
     st.tuples(st.sampled_from(["push", "keep", "remove", "rename", "undo", "redo", "jump"]), st.integers(0, 5))
 )

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import msgspec
 
 from sketchloom.core.job.recipe import Recipe
-from sketchloom.core.job.versions import Version, check_versions, free_version_name
+from sketchloom.core.job.versions import Version, check_room, check_versions, free_version_name
 
 __all__ = ["Change", "History"]
 
@@ -118,6 +118,7 @@ class History:
         `at` in s since 1970.
         """
         version = Version(free_version_name(self.versions, name), self.recipe, at)
+        check_room((*self.versions, version))
         self.versions = check_versions((*self.versions, version))
         return version
 

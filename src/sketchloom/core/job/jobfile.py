@@ -29,6 +29,8 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 _MOST_RECIPE = 64_000_000
 _MOST_PICTURE = 1_000_000_000
 """Bytes that are read of a job's settings, and of its picture."""
+_LARGE = 8_000_000
+"""Bytes of settings that are no longer laid out for people to read."""
 _FREE, _DENSEST = 64_000_000, 25
 """Bytes that any member may unpack to; beyond them, so many times what it takes in the file."""
 _MOST_PREVIEW = 8_000_000
@@ -131,11 +133,13 @@ def job_bytes(job: Job, layers_svg: bytes | None = None, preview_png: bytes | No
         job needs neither.
     """
     picture = f"pictures/{PurePosixPath(job.picture_name.replace(chr(92), '/')).name or 'picture'}"
-    head = _head_of(job, picture)
+    head = msgspec.json.encode(_head_of(job, picture))
+    if len(head) <= _LARGE:
+        head = msgspec.json.format(head, indent=2)
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         for name, data, method in (
-            ("job.json", msgspec.json.format(msgspec.json.encode(head), indent=2), zipfile.ZIP_DEFLATED),
+            ("job.json", head, zipfile.ZIP_DEFLATED),
             (picture, job.picture, zipfile.ZIP_STORED),
             ("preview.png", preview_png, zipfile.ZIP_STORED),
             ("layers.svg", layers_svg, zipfile.ZIP_DEFLATED),

@@ -7,10 +7,12 @@ import msgspec
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job.recipe import Recipe
 
-__all__ = ["LONGEST_NAME", "MOST_VERSIONS", "Version", "check_versions", "free_version_name"]
+__all__ = ["LONGEST_NAME", "MOST_VERSIONS", "Version", "check_room", "check_versions", "free_version_name"]
 
 MOST_VERSIONS = 200
 LONGEST_NAME = 60
+_MOST_BYTES = 32_000_000
+"""Of all of them as JSON; a job that holds more could not be read again."""
 
 
 class Version(msgspec.Struct, frozen=True):
@@ -36,6 +38,12 @@ def check_versions(versions: Sequence[Version]) -> tuple[Version, ...]:
     if len({version.check().name.casefold() for version in versions}) < len(versions):
         raise ArgumentError("Two versions of a job have one name; give each its own.")
     return tuple(versions)
+
+
+def check_room(versions: Sequence[Version]) -> None:
+    """See that a job can hold versions; raises ArgumentError."""
+    if len(msgspec.json.encode(tuple(versions))) > _MOST_BYTES:
+        raise ArgumentError("The versions of this job take more room than a job has; remove some first.")
 
 
 def free_version_name(versions: Sequence[Version], name: str = "") -> str:
