@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from sketchloom.app.beside.figures import difference
+from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import read_job
 
 
@@ -66,6 +67,8 @@ def test_a_version_beside_the_job_with_figures_and_both_look_at_one_place(versio
     assert page.isVisible() and page.left.box.currentText() == "Version “Version 1”"
     assert told["Width"] == ("40.0 mm", "80.0 mm", "40.0 mm more")
     assert told["Pieces"][2] == "the same"
+    qtbot.waitUntil(lambda: "…" not in {word for row in page.table.told for word in row})  # sheets and findings follow
+    assert all(row[3] for row in page.table.told)
     cut = [float(words.split()[0]) for words in told["Cut length"]]
     assert cut[1] == pytest.approx(2 * cut[0], rel=0.05)
     left, right = page.left.half, page.right.half
@@ -117,6 +120,24 @@ def test_a_job_of_a_file_is_compared_and_a_broken_one_told(versioned, qtbot, tmp
     page._chosen(page.right, "file")
     qtbot.waitUntil(lambda: "bad.loom" in page.right.half._words)
     assert {row[0]: row[1:] for row in page.table.told}["Width"][1] == "–"
+
+
+def test_where_sheets_cannot_be_had_pictures_stay_and_the_rest_is_a_dash(versioned, qtbot, monkeypatch):
+    page = versioned.beside
+    whole = versioned.model.pipeline.results
+
+    def results(picture, recipe, progress, **asked):
+        if "sheets" in asked.get("names", ()):
+            raise ArgumentError("The sheets are all gone.")
+        return whole(picture, recipe, progress, **asked)
+
+    monkeypatch.setattr(versioned.model.pipeline, "results", results)
+    versioned.commands.run("beside")
+    both(page, qtbot)
+    qtbot.waitUntil(lambda: page.left.trouble != "" and page.right.trouble != "")
+    told = {row[0]: row[1:] for row in page.table.told}
+    assert told["Sheets"] == ("–", "–", "") and told["Layers"][2] == "the same"
+    assert page.left.half.side is not None and "gone" in versioned.notice.text()
 
 
 def test_what_the_right_one_has_is_told_in_the_words_of_its_figure():

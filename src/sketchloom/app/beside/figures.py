@@ -31,11 +31,13 @@ def difference(left: float, right: float, words: Callable[[float], str]) -> str:
     return f"{by} {'more' if right > left else 'less'}"
 
 
-def rows_of(left: JobFigures | None, right: JobFigures | None, unit: str) -> list[Row]:
-    """Figures in words; those of a side that is not known are a dash."""
+def rows_of(
+    left: JobFigures | None, right: JobFigures | None, unit: str, unknown: tuple[str, str] = ("–", "–")
+) -> list[Row]:
+    """Figures in words; those of a side that is not known are a dash; `unknown` stands for what it does not tell."""
     length = lambda mm: length_words(mm, unit, 1)  # noqa: E731
     count = lambda number: f"{number:,.0f}".replace(",", " ")  # noqa: E731
-    kinds: tuple[tuple[str, Callable[[JobFigures], float], Callable[[float], str]], ...] = (
+    kinds: tuple[tuple[str, Callable[[JobFigures], float | None], Callable[[float], str]], ...] = (
         ("Width", lambda one: one.size[0], length),
         ("Height", lambda one: one.size[1], length),
         ("Layers", lambda one: one.layers, count),
@@ -50,7 +52,10 @@ def rows_of(left: JobFigures | None, right: JobFigures | None, unit: str) -> lis
     out = []
     for name, value, words in kinds:
         both = [None if side is None else value(side) for side in (left, right)]
-        told = ["–" if one is None else words(one) for one in both]
+        told = [
+            "–" if side is None else words_of_none if one is None else words(one)
+            for side, one, words_of_none in zip((left, right), both, unknown, strict=True)
+        ]
         apart = "" if both[0] is None or both[1] is None else difference(both[0], both[1], words)
         out.append(Row(name, told[0], told[1], apart))
     return out
@@ -77,9 +82,11 @@ class FiguresTable(QWidget):
                 grid.addWidget(label, row, column, right if 0 < column < 3 else Qt.AlignmentFlag.AlignLeft)
             self._labels.append(line)
 
-    def show_figures(self, left: JobFigures | None, right: JobFigures | None, unit: str) -> None:
+    def show_figures(
+        self, left: JobFigures | None, right: JobFigures | None, unit: str, unknown: tuple[str, str]
+    ) -> None:
         """Show them."""
-        for line, row in zip(self._labels, rows_of(left, right, unit), strict=True):
+        for line, row in zip(self._labels, rows_of(left, right, unit, unknown), strict=True):
             for label, words in zip(line, row, strict=True):
                 label.setText(words)
 

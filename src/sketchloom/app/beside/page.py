@@ -13,6 +13,7 @@ from sketchloom.app.controls import fill_box, narrow_box
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.over import OverPage
 from sketchloom.app.runner import Runner
+from sketchloom.core.job import COMPARED, QUICK
 
 __all__ = ["BesidePage"]
 
@@ -29,6 +30,10 @@ class _Column:
         self.go.setToolTip("Take it in hand; undo, or the list of open jobs, leads back")
         self.runner = Runner()
         self.key = ""
+        self.trouble = ""
+        """Why not all of it is known."""
+        self.asked = 0
+        """Counts what was asked for: of what was given up, nothing is shown."""
         self.files: list[Choice] = []
         self.layout = QVBoxLayout()
         self.layout.setSpacing(6)
@@ -57,7 +62,7 @@ class BesidePage(OverPage):
             both.addLayout(one.layout, 1)
             one.box.activated.connect(lambda _, one=one: self._chosen(one, one.box.currentData()))
             one.go.clicked.connect(lambda _=False, one=one: self._go_on(one))
-            one.runner.failed.connect(lambda _, sentence, __, one=one: self._show(one, None, sentence))
+            one.runner.failed.connect(lambda _, sentence, __, one=one: self._failed(one, sentence))
         self.column.addLayout(both, 1)
         self.table = FiguresTable()
         self.column.addWidget(self.table)
@@ -145,19 +150,35 @@ class BesidePage(OverPage):
         self._fill(one)
         choice, pipeline = self._choice(one), self._model.pipeline
         one.half.show_side(None, "Working it out…")
-        one.runner.submit(
-            lambda progress: worked_out(choice, pipeline, progress),
-            lambda side: self._show(one, side, "") if one.key == choice.key else None,
-        )
+        one.runner.cancel()
+        one.asked += 1
+        one.trouble = ""
+        asked = one.asked
+        for names in (QUICK, COMPARED):  # the pictures first; sheets and findings of thousands of pieces take a while
+            one.runner.enqueue(
+                lambda progress, names=names: worked_out(choice, names, pipeline, progress),
+                lambda side: self._show(one, side, "") if one.asked == asked else None,
+                "open",
+            )
         self._tell()
 
     def _show(self, one: _Column, side: Side | None, words: str) -> None:
         one.half.show_side(side, words)
         self._tell()
 
+    def _failed(self, one: _Column, sentence: str) -> None:
+        """Say why something is not known; a picture that shows already stays."""
+        one.trouble = sentence
+        if one.half.side is None:
+            self._show(one, None, sentence)
+        else:
+            self._model.said.emit(sentence)
+            self._tell()
+
     def _tell(self) -> None:
-        sides = [one.half.side for one in (self.left, self.right)]
-        self.table.show_figures(*(side.figures if side is not None else None for side in sides), self._unit())
+        left, right = (one.half.side.figures if one.half.side else None for one in (self.left, self.right))
+        unknown = tuple("–" if one.trouble else "…" for one in (self.left, self.right))
+        self.table.show_figures(left, right, self._unit(), unknown)
 
     def _go_on(self, one: _Column) -> None:
         go = self._choice(one).go

@@ -11,7 +11,7 @@ from sketchloom.app.canvas.shapes import Shapes, painter_paths
 from sketchloom.app.held import Held
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.runner import Progress, StageFailedError
-from sketchloom.core.job import COMPARED, Job, JobFigures, Pipeline, figures_of_job, read_job
+from sketchloom.core.job import Job, JobFigures, Pipeline, figures_of_job, read_job
 from sketchloom.core.picture import Picture, load_picture
 
 __all__ = ["Choice", "Side", "choices", "file_choice", "worked_out"]
@@ -76,12 +76,12 @@ def _version(held: Held, name: str) -> Job:
     return now if version is None else Job(now.name, now.picture_name, now.picture, version.recipe, now.page, now.dpi)
 
 
-def worked_out(choice: Choice, pipeline: Pipeline, progress: Progress) -> Side:
-    """On a worker: work out what is compared; raises SketchLoomError where it cannot be."""
+def worked_out(choice: Choice, names: tuple[str, ...], pipeline: Pipeline, progress: Progress) -> Side:
+    """On a worker: work out what is compared, as far as some stages; raises SketchLoomError where it cannot be."""
     job, picture = choice.job(), choice.picture()
     if picture is None:
         picture = load_picture(job.picture, job.picture_name, job.page, job.dpi)
-    result = pipeline.results(picture, job.recipe, progress, names=COMPARED)
+    result = pipeline.results(picture, job.recipe, progress, names=names)
     if result.failure is not None:
         raise StageFailedError(result.failure)
     figures, still = figures_of_job(result), QTransform()

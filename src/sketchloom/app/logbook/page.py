@@ -18,6 +18,9 @@ from sketchloom.core.logbook import RESULTS, Entry, Search
 
 __all__ = ["LogbookPage"]
 
+_MEASURED = 60
+"""Lines whose width is measured: of thousands it takes a second."""
+
 
 class LogbookPage(OverPage):
     """Lies over the work until it is closed."""
@@ -36,6 +39,7 @@ class LogbookPage(OverPage):
         self.table = Table("Cuts", self.lines)
         head = self.table.horizontalHeader()
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        head.setResizeContentsPrecision(_MEASURED)
         head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         head.setSortIndicatorShown(True)
         head.setSectionsClickable(True)

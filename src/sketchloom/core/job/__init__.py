@@ -12,7 +12,7 @@ from sketchloom.core.job.batch import (
     tasks_of,
 )
 from sketchloom.core.job.cluster import rows_on_cluster
-from sketchloom.core.job.figures import COMPARED, JobFigures, figures_of_job
+from sketchloom.core.job.figures import COMPARED, QUICK, JobFigures, figures_of_job
 from sketchloom.core.job.fixes import all_sure, set_aside, sure, to_source, with_fix, with_fixes
 from sketchloom.core.job.glance import Glance, glance
 from sketchloom.core.job.history import Change, History
@@ -73,6 +73,7 @@ __all__ = [
     "ENDINGS",
     "FORMATS",
     "MOST_VERSIONS",
+    "QUICK",
     "STAGES",
     "STEP_OF_STAGE",
     "BatchSettings",

@@ -5,10 +5,12 @@ from typing import NamedTuple
 from sketchloom.core.job.result import Result
 from sketchloom.core.sheets import figures_of
 
-__all__ = ["COMPARED", "JobFigures", "figures_of_job"]
+__all__ = ["COMPARED", "QUICK", "JobFigures", "figures_of_job"]
 
-COMPARED = ("palette", "mended", "sheets", "checked")
-"""Stages whose results the figures need."""
+QUICK = ("palette", "mended")
+"""Stages whose results the first figures need."""
+COMPARED = (*QUICK, "sheets", "checked")
+"""Stages whose results all of them need."""
 
 
 class JobFigures(NamedTuple):
@@ -21,26 +23,27 @@ class JobFigures(NamedTuple):
     nodes: int
     cut_length: float
     """mm, of the layers."""
-    sheets: int
-    time: float
+    sheets: int | None
+    """None, as all below, where the result was not laid or checked."""
+    time: float | None
     """Of the cutter, s."""
-    cost: float
-    findings: int
+    cost: float | None
+    findings: int | None
     """That are not left so."""
 
 
 def figures_of_job(result: Result) -> JobFigures:
-    """Gather them of a result that was laid and checked; raises LookupError where it was not."""
-    layers, layout = result.stack.sent, result.layout
-    laid = figures_of(layout, result.recipe.sheets.cutter)
+    """Gather them of a result, as far as it was reached; raises LookupError where it has no layers."""
+    layers = result.stack.sent
+    laid = figures_of(result.layout, result.recipe.sheets.cutter) if result.has("sheets") else None
     return JobFigures(
         size=result.finished.size,
         layers=len(layers),
         pieces=sum(layer.pieces for layer in layers),
         nodes=sum(layer.path.nodes for layer in layers),
         cut_length=sum(layer.cut_length for layer in layers),
-        sheets=len(layout.sheets),
-        time=laid.timing.time,
-        cost=laid.cost,
-        findings=len(result.checked.open),
+        sheets=laid.sheets if laid is not None else None,
+        time=laid.timing.time if laid is not None else None,
+        cost=laid.cost if laid is not None else None,
+        findings=len(result.checked.open) if result.has("checked") else None,
     )
