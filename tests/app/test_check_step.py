@@ -447,3 +447,13 @@ def test_what_cannot_be_checked_says_why(window, badge, settled, qtbot):
     window.model.undo()
     qtbot.waitUntil(lambda: step.checks.checked is not None, timeout=PATIENCE)
     assert "hidden" not in step.ready.sentence.text()
+
+
+def test_every_row_gets_a_picture_of_its_place_if_not_at_once(badge, qtbot):
+    rows = badge.findings.rows
+    qtbot.waitUntil(lambda: not badge.findings._undrawn)
+    assert rows.count() > 3
+    for number in range(rows.count()):
+        image = rows.item(number).icon().pixmap(rows.iconSize()).toImage()
+        seen = {image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)}
+        assert len(seen) > 2, number  # more than the empty ground

@@ -1,10 +1,11 @@
 """The cards with the readiness of the job and the list of findings."""
 
-from collections import Counter
+import time
+from collections import Counter, deque
 from collections.abc import Sequence
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QListWidget, QListWidgetItem, QPushButton
 
 from sketchloom.app.controls import narrow_box
@@ -22,7 +23,16 @@ __all__ = ["FindingsCard", "ReadyCard"]
 _MOST_SHOWN = 100
 _ROWS = 4
 _ICON = QSize(56, 40)
+_MOMENT = 0.02
+"""s in which pictures of rows are drawn at a time."""
 _PLACE = Qt.ItemDataRole.UserRole
+
+
+def _blank() -> QIcon:
+    """Where a picture will be."""
+    pixmap = QPixmap(_ICON)
+    pixmap.fill(QColor(theme.tokens.kraft))
+    return QIcon(pixmap)
 
 
 class ReadyCard(Card):
@@ -105,6 +115,10 @@ class FindingsCard(Card):
         self.body.addWidget(self.rows)
         self.more = faded()
         self.body.addWidget(self.more)
+        self._undrawn: deque[tuple[QListWidgetItem, Checked, int]] = deque()
+        """Rows whose pictures are still to be drawn: those of a hundred would hold the window up."""
+        self._drawing = QTimer(self, interval=0)
+        self._drawing.timeout.connect(self._draw_some)
 
     def _on_current(self, item: QListWidgetItem | None) -> None:
         if item is not None:
@@ -136,9 +150,12 @@ class FindingsCard(Card):
         if key != self._shown:
             self._shown = key
             self.rows.blockSignals(True)
+            self._undrawn.clear()
             self.rows.clear()
             for at in places[:_MOST_SHOWN]:
                 self.rows.addItem(self._row(checked, at, unit))
+                self._undrawn.append((self.rows.item(self.rows.count() - 1), checked, at))
+            self._draw_some()
             self.rows.setFixedHeight(min(len(places), _ROWS) * (_ICON.height() + 9) + 8)
             self.rows.blockSignals(False)
         shown = places[:_MOST_SHOWN]
@@ -150,6 +167,18 @@ class FindingsCard(Card):
         self.more.setText(f"and {len(places) - _MOST_SHOWN} more, once these are mended or left")
         self.more.setVisible(len(places) > _MOST_SHOWN)
         return place
+
+    def _draw_some(self) -> None:
+        """Draw pictures of rows for a moment, the first ones first; the others follow when the window has time."""
+        end = time.monotonic() + _MOMENT
+        while self._undrawn and time.monotonic() < end:
+            item, checked, at = self._undrawn.popleft()
+            picture = place_picture(checked.subject, checked.findings[at], _ICON.width(), _ICON.height())
+            item.setIcon(QIcon(picture))
+        if self._undrawn:
+            self._drawing.start()
+        else:
+            self._drawing.stop()
 
     def _show_kinds(self, found: Sequence[Finding]) -> None:
         """Offer the kinds that there are; where the one that was asked for is gone, all are listed again."""
@@ -169,7 +198,7 @@ class FindingsCard(Card):
         mark = "✕" if finding.severity == "spoils" else "•"
         figures = measure_words(finding.measure, finding.unit, unit) if finding.unit else ""
         words = f"{mark} {title_of(finding)}\n{', '.join(filter(None, [layer.name if layer else '', figures]))}"
-        item = QListWidgetItem(QIcon(place_picture(checked.subject, finding, _ICON.width(), _ICON.height())), words)
+        item = QListWidgetItem(_blank(), words)
         item.setData(_PLACE, place)
         item.setForeground(QColor(getattr(theme.tokens, ROLE[finding.severity])))
         sentence = in_words(finding.sentence, unit)
