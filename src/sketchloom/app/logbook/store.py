@@ -117,4 +117,5 @@ class StoreCard(Card):
             self._set(OnHand(name, 0.0, 0.0))
 
     def _set(self, one: OnHand, gone: bool = False) -> None:
+        self._on_hand = tuple(one if other.stock == one.stock else other for other in self._on_hand)
         self._log.write(lambda book: book.set_on_hand(one.stock, None if gone else one.amount, one.least))
