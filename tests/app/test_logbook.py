@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from sketchloom.app.more_fields import AmountField, TimeField
 from sketchloom.core.job import decode_recipe
 from sketchloom.core.logbook import RESULTS, Entry, Search
+from sketchloom.core.measures import time_words
 from sketchloom.core.stock import CUTTERS, Preset
 
 
@@ -106,6 +107,11 @@ def test_planned_times_follow_what_was_logged_on_the_cutter(ready, qtbot):
     card.show_job()
     qtbot.waitUntil(lambda: "3 logged cuts" in card.hints.text())
     assert "median" in card.hints.toolTip()
+    ready.log.changed.emit()
+    takes = ready.by_key["sheets"].takes
+    qtbot.waitUntil(lambda: "3 logged cuts" in takes.logged.text())
+    seconds = ready.by_key["sheets"].layouts.figures.timing.time
+    assert time_words(3.0 * seconds) in takes.logged.text()  # of 2, 3 and 4 times
 
 
 def test_the_page_finds_sorts_changes_removes_and_puts_back(ready, qtbot, tmp_path, monkeypatch):
@@ -191,6 +197,11 @@ def test_a_logbook_that_cannot_be_read_is_told_and_stops_no_work(ready, qtbot):
     book = ready.log.book
     book.path.parent.mkdir(parents=True, exist_ok=True)
     book.path.write_bytes(b"no logbook" * 500)
+    told = []
+    ready.log.said.connect(told.append)
+    ready.log.changed.emit()
+    at_rest(ready, qtbot)
+    assert told == []  # what no one asked for says nothing
     ready.commands.run("logbook")
     qtbot.waitUntil(lambda: "no logbook" in ready.notice.text())
     ready.stop()

@@ -8,6 +8,7 @@ import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from sketchloom.app.runner import Runner
+from sketchloom.core.errors import SketchLoomError
 from sketchloom.core.logbook import Correction, Entry, Logbook, OnHand, Search, csv_of, small_photo
 from sketchloom.core.send import write_all
 
@@ -66,6 +67,17 @@ class LogModel(QObject):
         """Do something on the thread; `done` is told in the window."""
         self._runner.enqueue(lambda _: work(), done, "log", must=must)
 
+    def ask_beside(self, work: Callable[[], T], done: Callable[[T], object]) -> None:
+        """The same for what no one asked for: a logbook that cannot be read is told when it is opened, not here."""
+
+        def quietly() -> T | None:
+            try:
+                return work()
+            except SketchLoomError:
+                return None
+
+        self.ask(quietly, lambda found: done(found) if found is not None else None)
+
     def find(self, wanted: Search, done: Callable[[Listed], object]) -> None:
         """Search it."""
         book = self.book
@@ -84,7 +96,12 @@ class LogModel(QObject):
                 *book.cost_of(job),
             )
 
-        self.ask(work, done)
+        self.ask_beside(work, done)
+
+    def correct(self, cutter: str, done: Callable[[Correction], object]) -> None:
+        """Find by what times planned on a cutter are corrected."""
+        book = self.book
+        self.ask_beside(lambda: book.correction(cutter), done)
 
     def log(self, entries: Sequence[Entry], photo: Path | None) -> None:
         """Log cuts, with a photograph if there is one, and say what of their stock runs low."""

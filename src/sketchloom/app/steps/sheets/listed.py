@@ -5,10 +5,12 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVB
 
 from sketchloom.app.fields import Card, Elided, faded
 from sketchloom.app.handing import drag_page
+from sketchloom.app.log_model import LogModel
 from sketchloom.app.steps.base import swatch
 from sketchloom.app.steps.list_row import ListRow, icon_button, refilled
 from sketchloom.app.steps.sheets.desk import SheetsDesk
 from sketchloom.core.job import sheet_names
+from sketchloom.core.logbook import RULE, Correction
 from sketchloom.core.measures import in_unit, length_words, time_words
 from sketchloom.core.send import names_of, page_of_sheet
 from sketchloom.core.sheets import Figures, Laid, Layout, StockUsed, Work, why_not
@@ -159,9 +161,32 @@ class FiguresCard(Card):
             grid.addWidget(self.values[words], row, 1)
         grid.setColumnStretch(1, 1)
         self.body.addLayout(grid)
+        self.logged = faded()
+        self.logged.setToolTip(RULE)
+        self.logged.hide()
+        self.body.addWidget(self.logged)
         self.cutter = faded()
         self.body.addWidget(self.cutter)
         self._shown: object = None
+        self._log: LogModel | None = None
+
+    def follow(self, log: LogModel) -> None:
+        """Correct times by what was logged."""
+        self._log = log
+        log.changed.connect(self._correct)
+
+    def _correct(self) -> None:
+        figures, cutter = self._step.layouts.figures, self._step.model.recipe.sheets.cutter
+        if self._log is None or figures is None or cutter is None:
+            self.logged.hide()
+            return
+
+        def done(found: Correction) -> None:
+            self.logged.setVisible(found.times != 1.0)
+            corrected = time_words(figures.timing.time * found.times)
+            self.logged.setText(f"As {found.cuts} logged cuts on it went, {corrected} in all.")
+
+        self._log.correct(cutter.name, done)
 
     def show_figures(self, figures: Figures | None) -> None:
         """Show what all takes."""
@@ -192,6 +217,7 @@ class FiguresCard(Card):
             f"{in_unit(machine.acceleration, unit, 0)} {unit}/s², a full stop at every corner of more than 30°."
             + (" The work of other jobs on these sheets is counted." if beside else "")
         )
+        self._correct()
 
 
 def _used(one: StockUsed, unit: str) -> str:

@@ -94,6 +94,7 @@ class SheetsStep(Step):
         self.scene.changed.connect(frame.canvas.update)
         self.changed.connect(lambda: frame.canvas.refit("sheets"))
         self.changed.connect(frame.status.refresh)
+        self.takes.follow(frame.log)
         self.changed.connect(lambda: frame.ledger.show_figures(self.layouts.figures))
         self.sheets.saving.connect(
             lambda: frame.dialogs.save_sheets(self.layouts.work.guests if self.layouts.work is not None else ())
