@@ -211,6 +211,23 @@ def test_a_logbook_that_cannot_be_read_is_told_and_stops_no_work(ready, qtbot):
     assert ready.model.result is not None and book.path.read_bytes() == b"no logbook" * 500
 
 
+def test_what_was_typed_of_a_cut_stays_until_it_is_in_the_logbook(ready, qtbot, tmp_path):
+    card = ready.by_key["send"].log
+    (tmp_path / "half.jpg").write_bytes(b"half a photograph")
+    card.note.setText("Corner lifted")
+    card._take_photo(tmp_path / "half.jpg")
+    press(card, qtbot, card.log)
+    at_rest(ready, qtbot)
+    assert ready.log.book.search() == () and "half.jpg" in ready.notice.text()
+    assert card.note.text() == "Corner lifted" and "half.jpg" in card.photo.text()
+    card._photo = None
+    press(card, qtbot, card.log)
+    qtbot.mouseClick(card.log, Qt.MouseButton.LeftButton)  # twice is once
+    qtbot.waitUntil(lambda: card.note.text() == "" and card.log.isEnabled())
+    assert len(ready.log.book.search()) == len(card.chosen)
+    assert ready.log.book.search()[0].note == "Corner lifted"
+
+
 def test_times_and_amounts_are_read_as_they_are_typed(qtbot):
     time, amount = TimeField("Took"), AmountField("There is", 50)
     for field, typed, value in (

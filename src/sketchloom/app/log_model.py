@@ -103,8 +103,8 @@ class LogModel(QObject):
         book = self.book
         self.ask_beside(lambda: book.correction(cutter), done)
 
-    def log(self, entries: Sequence[Entry], photo: Path | None) -> None:
-        """Log cuts, with a photograph if there is one, and say what of their stock runs low."""
+    def log(self, entries: Sequence[Entry], photo: Path | None, then: Callable[[], object]) -> None:
+        """Log cuts, with a photograph if there is one, and say what of their stock runs low; `then` once it is done."""
 
         def work() -> tuple[OnHand, ...]:
             picture = small_photo(photo) if photo is not None else b""
@@ -116,6 +116,7 @@ class LogModel(QObject):
             many = f"{len(entries)} cuts" if len(entries) > 1 else "The cut"
             less = "".join(f" {one.stock}: {one.amount:g} left, buy more." for one in low)
             self.said.emit(f"{many} logged.{less}")
+            then()
             self.changed.emit()
 
         self.ask(work, done, must=True)

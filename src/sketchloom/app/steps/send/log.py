@@ -77,6 +77,7 @@ class LogCard(Card):
         """Take hold of the logbook, and of the sheets that are cut."""
         self._log, self._laid = log, laid
         log.changed.connect(self.show_job)
+        log.said.connect(lambda _: self.log.setEnabled(bool(self._entries)))  # logged, or not
 
     def show_job(self) -> None:
         """Show what would be logged of the job in hand, unless it is folded away."""
@@ -181,7 +182,11 @@ class LogCard(Card):
             )
             for one in entries
         ]  # fmt: skip
-        self._log.log(told, self._photo)
+        self.log.setEnabled(False)  # a second click is no second cut
+        self._log.log(told, self._photo, self._clear)
+
+    def _clear(self) -> None:
+        """Forget what was told of a cut, once it is in the logbook."""
         self._photo = None
         self.photo.setText("Photograph…")
         self.taken.show_value(None)
