@@ -5,7 +5,7 @@ import csv
 import pytest
 from PIL import Image
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
+from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from sketchloom.app.more_fields import AmountField, TimeField
 from sketchloom.core.job import decode_recipe
@@ -41,7 +41,6 @@ def ready(window, art, settled, qtbot):
 
 def at_rest(window, qtbot):
     qtbot.waitUntil(lambda: not window.log.busy)
-    QApplication.processEvents()  # what it found is told
 
 
 def press(card, qtbot, button):

@@ -35,7 +35,8 @@ def page(window, art, settled, qtbot, tmp_path, monkeypatch):
 
 def do(page, qtbot):
     qtbot.mouseClick(page.begin, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not page.busy and page.begin.isVisible())
+    qtbot.waitUntil(lambda: not page.busy)
+    assert page.begin.isVisible()
 
 
 def files(folder):
@@ -109,8 +110,8 @@ def test_a_folder_that_cannot_be_written_to_is_told(page, qtbot, tmp_path):
     (tmp_path / "file").write_bytes(b"")
     page._out = tmp_path / "file" / "out"
     qtbot.mouseClick(page.begin, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not page.busy and page.begin.isVisible())
-    assert "out" in page.told.text() and not page.rows.rows
+    qtbot.waitUntil(lambda: not page.busy)
+    assert page.begin.isVisible() and "out" in page.told.text() and not page.rows.rows
 
 
 def test_without_a_format_or_pictures_nothing_begins(page, qtbot):

@@ -1,6 +1,7 @@
 """Parts of the window by themselves."""
 
 import threading
+import time
 
 import numpy as np
 import pytest
@@ -17,7 +18,7 @@ from sketchloom.app.start import make_application
 from sketchloom.app.theme.tokens import CANVAS_GROUNDS, contrast, legible_on
 from sketchloom.app.warp import LEFT, ROOM, StepState, Warp
 from sketchloom.core.curves import Path
-from sketchloom.core.errors import ArgumentError
+from sketchloom.core.errors import ArgumentError, Cancelled
 from sketchloom.core.job import STEP_OF_STAGE, Pipeline, Recipe
 from sketchloom.core.measures import in_unit
 from tests.conftest import FOUR_INKS, draw
@@ -92,6 +93,32 @@ def test_a_foreseen_error_has_a_sentence_and_another_its_details(runner, qtbot):
     qtbot.waitUntil(lambda: len(told) == 2)
     assert "ZeroDivisionError" in told[1][2]
     assert "ZeroDivisionError" not in told[1][1]
+
+
+@pytest.mark.parametrize("ends", ["done", "failed", "called off"])
+def test_it_is_busy_until_what_came_of_the_work_is_told(runner, qtbot, ends):
+    told, changes, over = [], [], threading.Event()
+    runner.busy_changed.connect(changes.append)
+
+    def tell(*_):
+        told.append(runner.busy)
+
+    def work(progress):
+        try:
+            if ends == "failed":
+                raise ArgumentError("No such size.")
+            if ends == "called off":
+                raise Cancelled
+        finally:
+            over.set()
+
+    runner.enqueue(work, tell, "send", failed=tell)
+    assert over.wait(30)
+    while runner._running is not None:  # the worker has let go of it, and the window has not yet been told
+        time.sleep(0.001)
+    assert runner.busy and not told
+    qtbot.waitUntil(lambda: bool(told))
+    assert told == [False] and not runner.busy and changes == [True, False]
 
 
 def test_every_stage_of_the_pipeline_belongs_to_a_step():

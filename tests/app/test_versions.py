@@ -67,6 +67,9 @@ def test_a_version_beside_the_job_with_figures_and_both_look_at_one_place(versio
     assert page.isVisible() and page.left.box.currentText() == "Version “Version 1”"
     assert told["Width"] == ("40.0 mm", "80.0 mm", "40.0 mm more")
     assert told["Pieces"][2] == "the same"
+    versioned.commands.run("unit")
+    assert both(page, qtbot)["Width"] == ("4.00 cm", "8.00 cm", "4.00 cm more")
+    versioned.choose(unit="mm")
     qtbot.waitUntil(lambda: "…" not in {word for row in page.table.told for word in row})  # sheets and findings follow
     assert all(row[3] for row in page.table.told)
     cut = [float(words.split()[0]) for words in told["Cut length"]]

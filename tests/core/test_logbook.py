@@ -72,6 +72,10 @@ def test_lines_are_searched_filtered_and_sorted(book):
     assert found(words="RED") == ["Job 3", "Job 2"]
     assert found(words="100%") == ["Job 1"] and found(words="r_l") == ["Job 2"] and found(words="%") == ["Job 1"]
     assert found(words="red laser") == ["Job 3"]
+    book.add([entry(4, stock="Ölpapier", cutter="Große Schneidemaschine", result="spoiled"), entry(5, stock="ÖLPAPIER")])
+    assert found(words="ölp GROSSE") == ["Job 4"] and found(cutter="GROßE schneidemaschine") == ["Job 4"]
+    assert found(stock="ölpapier", sort="stock") == ["Job 5", "Job 4"]
+    book.remove([4, 5])
     assert found(stock="RED CARD", falling=False) == ["Job 2", "Job 3"]
     assert found(result="") == ["Job 2"] and found(result="good") == ["Job 1"]
     assert found(sort="taken", falling=False) == ["Job 3", "Job 1", "Job 2"]  # what nobody timed comes last
@@ -95,6 +99,10 @@ def test_stock_on_hand_is_counted_down_and_told_when_it_runs_low(book):
     assert book.on_hand()[0].amount == 6.5 and len(book.search()) == 3
     book.set_on_hand("Red card", None)
     assert book.on_hand() == ()
+    for name in ("Ölkarte", "ÖLKARTE"):  # the same, whatever the case of its letters
+        book.set_on_hand(name, 5.0)
+    book.add([entry(3, stock="ölkarte", used=1.0)])
+    assert book.on_hand() == (OnHand("ÖLKARTE", 4.0, 0.0),)
 
 
 @tries(25)

@@ -9,6 +9,7 @@ from sketchloom.app.canvas import Canvas
 from sketchloom.app.fields import LengthField
 from sketchloom.app.job_model import JobModel
 from sketchloom.app.more_fields import AreaField
+from sketchloom.app.over import OverPage
 from sketchloom.app.settings import Settings, save_settings
 from sketchloom.app.theme import theme
 from sketchloom.core.job import Recipe
@@ -25,6 +26,7 @@ class Choices:
     unit: str
     by_key: dict[str, Any]
     canvas: Canvas
+    pages: tuple[OverPage, ...]
 
     def choose(self, **changes: object) -> None:
         """Take other preferences, and keep them."""
@@ -65,6 +67,8 @@ class Choices:
         assert isinstance(self, QWidget)
         for field in (*self.findChildren(LengthField), *self.findChildren(AreaField)):
             field.follow_unit()
+        for page in self.pages:
+            page.follow_unit()
         self._refresh()
         self.canvas.update()
 

@@ -53,6 +53,9 @@ class OverPage(QFrame):
         """Close it."""
         self.hide()
 
+    def follow_unit(self) -> None:
+        """Show lengths in the unit that is chosen now; pages that tell none have nothing to do."""
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Esc closes it."""
         if event.key() == Qt.Key.Key_Escape:

@@ -47,12 +47,12 @@ class Runner(QObject):
     """
 
     progress = Signal(str, float)
-    finished = Signal(object, object)
-    """A callable of the request and its value."""
     failed = Signal(str, str, str)
     """Stage, sentence, details (empty for an error that was foreseen)."""
     cancelled = Signal()
     busy_changed = Signal(bool)
+    _ended = Signal(object)
+    """Carries to the window's thread what is to be told there of a request that has ended."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -63,16 +63,18 @@ class Runner(QObject):
         self._numbers = 0
         self._newest_result = 0
         self._stop_number = 0
+        self._untold = 0
         self._closing = False
-        self.finished.connect(lambda done, value: done(value))
+        self._ended.connect(self._tell)
         self._thread = threading.Thread(target=self._loop, name="loom", daemon=True)
         self._thread.start()
 
     @property
     def busy(self) -> bool:
-        """Whether work runs or waits."""
+        """Whether work runs or waits, or what came of it is not yet told."""
         with self._wake:
-            return self._running is not None or self._waiting is not None or bool(self._tasks)
+            untold = bool(self._untold) and not self._closing
+            return untold or self._running is not None or self._waiting is not None or bool(self._tasks)
 
     def submit(self, work: Callable[[Progress], Any], done: Callable[[Any], None], keep: bool = False) -> None:
         """Ask for a result; `done` is called on the window's thread with its value."""
@@ -147,12 +149,7 @@ class Runner(QObject):
     def _loop(self) -> None:
         while (request := self._next()) is not None:
             self._emit(self.busy_changed, True)
-            self._do(request)
-            with self._wake:
-                self._running = None
-                idle = self._waiting is None and not self._tasks
-            if idle:
-                self._emit(self.busy_changed, False)
+            self._end(self._do(request))
 
     def _called_off(self, request: _Request) -> bool:
         if request.must:
@@ -160,7 +157,8 @@ class Runner(QObject):
         replaced = request.replaces and not request.keep and request.number < self._newest_result
         return replaced or request.number <= self._stop_number or (self._closing and not request.stays)
 
-    def _do(self, request: _Request) -> None:
+    def _do(self, request: _Request) -> Callable[[], None]:
+        """Do it; what is to be told of it on the window's thread."""
         at = request.stage
 
         def progress(stage: str, done: float) -> None:
@@ -174,29 +172,40 @@ class Runner(QObject):
         try:
             value = request.work(progress)
         except Cancelled:
-            self._tell_failed(request)
-            if request.number <= self._stop_number:
-                self._emit(self.cancelled)
+            stopped = request.number <= self._stop_number
+            return lambda: self._tell_failed(request, self.cancelled if stopped else None)
         except StageFailedError as error:
-            failure = error.failure
-            self._fail(request, failure.stage, failure.sentence, failure.details)
+            told = error.failure.stage, error.failure.sentence, error.failure.details
         except SketchLoomError as error:
-            self._fail(request, at, str(error), "")
+            told = at, str(error), ""
         except MemoryError:
-            self._fail(request, at, "This needs more memory than is free; take a smaller picture.", "")
+            told = at, "This needs more memory than is free; take a smaller picture.", ""
         except Exception:  # shown at its step with its details; the last good result stays
             sentence = "Something went wrong here; the last good result stays. Copy the details to report it."
-            self._fail(request, at, sentence, traceback.format_exc())
+            told = at, sentence, traceback.format_exc()
         else:
-            self._emit(self.finished, request.done, value)
+            return lambda: request.done(value)
+        return lambda: self._tell_failed(request, self.failed, *told)
 
-    def _fail(self, request: _Request, *told: str) -> None:
-        self._tell_failed(request)
-        self._emit(self.failed, *told)
-
-    def _tell_failed(self, request: _Request) -> None:
+    def _tell_failed(self, request: _Request, signal: Any = None, *values: str) -> None:
         if request.failed is not None:
-            self._emit(self.finished, lambda failed: failed(), request.failed)
+            request.failed()
+        if signal is not None:
+            signal.emit(*values)
+
+    def _end(self, tell: Callable[[], None]) -> None:
+        """Have an outcome told on the window's thread; the runner is busy until then."""
+        with self._wake:
+            self._running = None
+            self._untold += 1
+        self._emit(self._ended, tell)
+
+    def _tell(self, tell: Callable[[], None]) -> None:
+        with self._wake:
+            self._untold -= 1
+        tell()
+        if not self.busy:
+            self._emit(self.busy_changed, False)
 
     def _emit(self, signal: Any, *values: Any) -> None:
         if not self._closing:

@@ -88,6 +88,10 @@ class BesidePage(OverPage):
             self._work_out(one)
         self.left.box.setFocus()
 
+    def follow_unit(self) -> None:
+        """Tell the figures anew."""
+        self._tell()
+
     def put_away(self) -> None:
         """Close it."""
         for one in (self.left, self.right):

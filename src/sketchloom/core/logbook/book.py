@@ -1,6 +1,5 @@
 """The logbook as a file: SQLite in the user's data folder."""
 
-import re
 import sqlite3
 import time
 import zlib
@@ -30,8 +29,6 @@ _MOST_VALUE = 80_000_000
 _MOST_AMOUNT = 1e6
 _LINES_A_CUT = 12
 """That are looked at, as a cut has a line a stock."""
-_PLAIN_WORDS, _ESCAPED = re.compile(r"([%_\\])"), r"\\\1"
-"""What LIKE would take for any letters, and how it stands for itself."""
 _PLAIN = "number, at, job, what, stock, cutter, preset, planned, taken, result, note, used, roll, price"
 
 
@@ -96,13 +93,13 @@ class Logbook:
         """Find lines, without snapshots and photographs."""
         where, values = ["removed = 0"], list[Any]()
         for word in wanted.words.split()[:20]:
-            where.append("(job || ' ' || what || ' ' || stock || ' ' || cutter || ' ' || note || ' ' || result"
-                         " || ' ' || preset) LIKE ? ESCAPE '\\'")  # fmt: skip
-            values.append(f"%{_PLAIN_WORDS.sub(_ESCAPED, word)}%")
+            where.append("instr(folded(job || ' ' || what || ' ' || stock || ' ' || cutter || ' ' || note || ' '"
+                         " || result || ' ' || preset), ?)")  # fmt: skip
+            values.append(word.casefold())
         for column, value in (("job", wanted.job), ("stock", wanted.stock), ("cutter", wanted.cutter)):
             if value:
-                where.append(f"{column} = ? COLLATE NOCASE")
-                values.append(value)
+                where.append(f"folded({column}) = ?")
+                values.append(value.casefold())
         if wanted.result is not None:
             where.append("result = ?")
             values.append(wanted.result)
@@ -110,7 +107,7 @@ class Logbook:
             raise ArgumentError(f"The logbook cannot be sorted by {wanted.sort}.")
         column = "used * price" if wanted.sort == "cost" else wanted.sort
         way = "DESC" if wanted.falling else "ASC"
-        order = f"{column} IS NULL, {column} {'COLLATE NOCASE ' if column in ('job', 'stock', 'cutter') else ''}{way}"
+        order = f"{column} IS NULL, {f'folded({column})' if column in ('job', 'stock', 'cutter') else column} {way}"
         sql = f"SELECT {_PLAIN} FROM cuts WHERE {' AND '.join(where)} ORDER BY {order}, number {way} LIMIT {int(most)}"
         with self._open() as connection:
             return tuple(_entry(row) for row in connection.execute(sql, values))
@@ -149,10 +146,10 @@ class Logbook:
         """The newest good cut of a stock on a cutter that tells how it was set; None where there is none."""
         sql = (
             f"SELECT {_PLAIN} FROM cuts WHERE removed = 0 AND result = 'good' AND preset <> '' "
-            "AND stock = ? COLLATE NOCASE AND cutter = ? COLLATE NOCASE ORDER BY at DESC, number DESC LIMIT 1"
+            "AND folded(stock) = ? AND folded(cutter) = ? ORDER BY at DESC, number DESC LIMIT 1"
         )
         with self._open() as connection:
-            row = connection.execute(sql, (stock, cutter)).fetchone()
+            row = connection.execute(sql, (stock.casefold(), cutter.casefold())).fetchone()
             return None if row is None else _entry(row)
 
     def correction(self, cutter: str) -> Correction:
@@ -190,10 +187,9 @@ class Logbook:
         if not stock.strip() or len(stock) > 200:
             raise ArgumentError("Stock on hand is known by its name; give it one.")
         with self._open(write=True) as connection:
-            if amount is None:
-                connection.execute("DELETE FROM on_hand WHERE stock = ?", (stock,))
-            else:
-                connection.execute("INSERT OR REPLACE INTO on_hand VALUES (?, ?, ?)", (stock, amount, least))
+            connection.execute("DELETE FROM on_hand WHERE folded(stock) = ?", (stock.casefold(),))
+            if amount is not None:
+                connection.execute("INSERT INTO on_hand VALUES (?, ?, ?)", (stock, amount, least))
 
     @staticmethod
     def _on_hand(connection: sqlite3.Connection) -> tuple[OnHand, ...]:
@@ -202,7 +198,8 @@ class Logbook:
 
     @staticmethod
     def _count(connection: sqlite3.Connection, stock: str, by: float) -> None:
-        connection.execute("UPDATE on_hand SET amount = round(amount + ?, 6) WHERE stock = ?", (by, stock))
+        sql = "UPDATE on_hand SET amount = round(amount + ?, 6) WHERE folded(stock) = ?"
+        connection.execute(sql, (by, stock.casefold()))
 
     @contextmanager
     def _open(self, write: bool = False) -> Iterator[sqlite3.Connection]:
@@ -213,6 +210,8 @@ class Logbook:
                 brought_up(connection)
             else:
                 connection = self._connected(write)
+            # SQLite's own LIKE and NOCASE know no case but that of ASCII's letters
+            connection.create_function("folded", 1, str.casefold, deterministic=True)
             try:
                 if write:
                     connection.execute("BEGIN IMMEDIATE")
