@@ -72,7 +72,7 @@ def test_lines_are_searched_filtered_and_sorted(book):
     assert found(words="RED") == ["Job 3", "Job 2"]
     assert found(words="100%") == ["Job 1"] and found(words="r_l") == ["Job 2"] and found(words="%") == ["Job 1"]
     assert found(words="red laser") == ["Job 3"]
-    book.add([entry(4, stock="Ölpapier", cutter="Große Schneidemaschine", result="spoiled"), entry(5, stock="ÖLPAPIER")])
+    book.add([entry(4, stock="Ölpapier", cutter="Große Schneidemaschine"), entry(5, stock="ÖLPAPIER")])
     assert found(words="ölp GROSSE") == ["Job 4"] and found(cutter="GROßE schneidemaschine") == ["Job 4"]
     assert found(stock="ölpapier", sort="stock") == ["Job 5", "Job 4"]
     book.remove([4, 5])
