@@ -75,9 +75,8 @@ class Ground:
 
     def lengths(self, line: Floats) -> tuple[float, float, float]:
         """Length of a line on the piece, what is seen of it, and what may be."""
-        whole = shapely.linestrings(line)
-        shapes = np.array([self.piece, self.seen, self.unsure], object)
-        length, seen, unsure = shapely.length(shapely.intersection(whole, shapes)).tolist()
+        near = shapely.clip_by_rect([self.piece, self.seen, self.unsure], *_box_of(line))
+        length, seen, unsure = shapely.length(shapely.intersection(shapely.linestrings(line), near)).tolist()
         return length, seen, unsure
 
     def least_seen(self, ends: Floats) -> list[Floats]:
@@ -92,8 +91,7 @@ class Ground:
 
     def seen_along(self, line: Floats) -> Callable[[Floats], Floats]:
         """Tell lengths of straight lines beside a line that are seen by the outlines, as `seen_near` does."""
-        box = *(line.min(0) - 1), *(line.max(0) + 1)
-        seen, unsure = shapely.clip_by_rect(self.seen, *box), shapely.clip_by_rect(self.unsure, *box)
+        seen, unsure = shapely.clip_by_rect([self.seen, self.unsure], *_box_of(line))
 
         def told(ends: Floats) -> Floats:
             lines = shapely.linestrings(ends)
@@ -118,3 +116,8 @@ class Ground:
             told = price.ravel().take(y * columns + x)
             prices[lot : lot + _LOT] = told.mean(1) * lengths[lot : lot + _LOT]
         return prices
+
+
+def _box_of(line: Floats) -> list[float]:
+    """The box round a line and a little more: shapes of thousands of holes are clipped to it before they are met."""
+    return [*(line.min(0) - 1.0).tolist(), *(line.max(0) + 1.0).tolist()]
