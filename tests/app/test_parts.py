@@ -121,6 +121,15 @@ def test_it_is_busy_until_what_came_of_the_work_is_told(runner, qtbot, ends):
     assert told == [False] and not runner.busy and changes == [True, False]
 
 
+def test_it_rests_though_what_was_told_went_wrong(runner, qtbot):
+    changes = []
+    runner.busy_changed.connect(changes.append)
+    with qtbot.capture_exceptions() as caught:
+        runner.enqueue(lambda _: 0, lambda value: 1 / value, "send")
+        qtbot.waitUntil(lambda: bool(changes) and not changes[-1])
+    assert [kind for kind, *_ in caught] == [ZeroDivisionError] and not runner.busy
+
+
 def test_every_stage_of_the_pipeline_belongs_to_a_step():
     stages = set()
     Pipeline(0).run(draw(FOUR_INKS), Recipe(), lambda stage, done: stages.add(stage))

@@ -203,9 +203,11 @@ class Runner(QObject):
     def _tell(self, tell: Callable[[], None]) -> None:
         with self._wake:
             self._untold -= 1
-        tell()
-        if not self.busy:
-            self._emit(self.busy_changed, False)
+        try:
+            tell()
+        finally:
+            if not self.busy:
+                self._emit(self.busy_changed, False)
 
     def _emit(self, signal: Any, *values: Any) -> None:
         if not self._closing:
