@@ -121,6 +121,15 @@ def test_it_is_busy_until_what_came_of_the_work_is_told(runner, qtbot, ends):
     assert told == [False] and not runner.busy and changes == [True, False]
 
 
+def test_between_two_tasks_it_does_not_rest(runner, qtbot):
+    changes, told = [], []
+    runner.busy_changed.connect(changes.append)
+    for value in (1, 2):
+        runner.enqueue(lambda _, value=value: value, told.append, "send")
+    qtbot.waitUntil(lambda: not runner.busy)
+    assert told == [1, 2] and changes == [True, True, False]
+
+
 def test_it_rests_though_what_was_told_went_wrong(runner, qtbot):
     changes = []
     runner.busy_changed.connect(changes.append)
