@@ -1,14 +1,12 @@
 """Views that are held while they move: what shows at rest is what a fresh drawing shows."""
 
-import threading
-
 import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
-from sketchloom.app.canvas import View, laid
+from sketchloom.app.canvas import View
 from sketchloom.app.canvas.shapes import painter_path, painter_paths
 from tests.conftest import draw
 
@@ -119,33 +117,3 @@ def test_a_view_of_a_steps_own_lies_in_a_room_of_its_own(shown, qtbot):
     assert canvas.zoom == pytest.approx(96 / 25.4)
     canvas.fit()
     assert 600 * canvas.zoom <= canvas.width()
-
-
-def test_layers_of_very_many_pieces_are_drawn_beside_the_window_and_then_show_as_all_do(
-    shown, settled, qtbot, monkeypatch
-):
-    let_go, real = threading.Event(), laid.painter_paths
-    main, held = threading.main_thread(), []
-
-    def slow(path, place):
-        if threading.current_thread() is not main:
-            held.append(path)
-            assert let_go.wait(30)
-        return real(path, place)
-
-    shown.show_step("layers")
-    settled(shown)
-    scene = shown.canvas.scene
-    wanted = pixels(shown.canvas.grab().toImage())
-    monkeypatch.setattr(laid, "_AT_ONCE", 0)
-    monkeypatch.setattr(laid, "painter_paths", slow)
-    for _ in range(2):  # what another result takes the place of is not drawn on
-        scene._new_result()
-        qtbot.waitUntil(lambda: bool(held))
-        shown.canvas.grab()
-        assert all(layer.carried is layer.own for layer in scene._layers)  # the window has not waited
-    let_go.set()
-    settled(shown)
-    layers = scene._layers
-    assert all(layer.carried is not layer.own for layer in layers) and len(held) == 1 + len(layers)
-    assert (pixels(shown.canvas.grab().toImage()) == wanted).all()

@@ -24,8 +24,6 @@ __all__ = ["LaidScene", "Shown"]
 _REGION_PIXELS = 6_000_000
 _PICTURE_PIXELS = 6_000_000
 _HEATS = 6
-_AT_ONCE = 400
-"""Outlines that are drawn while the window waits; more are drawn beside it."""
 _APART = 18
 """CIE76; a ground nearer to an ink than this is swapped for another."""
 
@@ -55,25 +53,16 @@ class Shown:
         self.stock = layer.stock.kind if layer.stock is not None else None
         self.kind = layer.kind
         self._path, self._shown, self._to_px = layer.path, shown, to_px
-        self._carried: Shapes | None = None
-        self.is_late = len(shown.contours) > _AT_ONCE
-        """Whether its faces and all above are to be drawn beside the window."""
 
     @cached_property
     def own(self) -> Shapes:
         """Its faces."""
         return self._shapes(self._path, self._to_px)
 
-    @property
+    @cached_property
     def carried(self) -> Shapes:
-        """Its faces and all above; its faces alone until those of very many are drawn."""
-        if self._carried is None and not self.is_late:
-            self.draw_carried()
-        return self._carried or self.own
-
-    def draw_carried(self) -> None:
-        """Draw its faces and all above, on any thread."""
-        self._carried = painter_paths(self._shown, self._to_px)
+        """Its faces and all above."""
+        return painter_paths(self._shown, self._to_px)
 
     @cached_property
     def nodes(self) -> QPolygonF:
@@ -258,25 +247,6 @@ class LaidScene(QObject):
         grown = any(not layer.exact for layer in result.stack.layers)
         self._stacked = grown or result.stack.build in ("carried", "backed")
         self._gaps = to_px.map(polygon_path(result.slip.gaps)) if result.slip is not None else QPainterPath()
-        late = [layer for layer in self._layers if layer.is_late]
-        if late and not self._stacked:
-            self._draw_beside(late)
-
-    def _draw_beside(self, late: list[Shown]) -> None:
-        """Draw layers of very many pieces beside the window, which shows them once they are drawn."""
-        version = self._version
-
-        def work(_: object) -> None:
-            for layer in late:
-                if self._version == version:  # else another result is shown by now
-                    layer.draw_carried()
-
-        def done(_: None) -> None:
-            if self._version == version:
-                self._version += 1
-                self.changed.emit()
-
-        self._model.side.enqueue(work, done, "mended")
 
     def _choose_ground(self) -> None:
         """Take the ground that stands out from all inks, the theme's own if it does well enough."""
