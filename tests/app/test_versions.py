@@ -5,6 +5,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from sketchloom.app.beside.figures import difference
+from sketchloom.app.steps.list_row import IconButton
+from sketchloom.app.theme import theme
+from sketchloom.app.theme.tokens import contrast
 from sketchloom.core.errors import ArgumentError
 from sketchloom.core.job import read_job
 
@@ -49,6 +52,19 @@ def test_versions_are_kept_saved_and_come_back_to_and_undo_leads_on(versioned, s
     assert card.aside.text() == "2" and not window.model.current.dirty
     window.model.undo()
     assert window.model.recipe.finish.width == 80.0
+
+
+def test_what_takes_rows_away_can_be_seen_in_either_look_and_after_a_change_of_it(versioned):
+    """At least 3 to 1 against what lies behind it (WCAG 2.2, 1.4.11), wherever the look was changed."""
+    rows = [button for button in versioned.findChildren(IconButton) if button.isEnabled()]
+    assert any("Version 1" in button.accessibleName() for button in rows) and len(rows) > 5
+    for look in ("dark", "light"):
+        versioned.choose(theme=look)
+        for button in rows:
+            image = button.icon().pixmap(14, 14).toImage()
+            seen = [image.pixelColor(x, y) for x in range(image.width()) for y in range(image.height())]
+            colour = max(seen, key=lambda one: one.alpha()).name()
+            assert contrast(colour, theme.tokens.paper) >= 3, (look, button.accessibleName())
 
 
 def test_a_version_is_renamed_where_it_stands(versioned):

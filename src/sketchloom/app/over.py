@@ -6,7 +6,6 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from sketchloom.app.fields import faded
 from sketchloom.app.steps.list_row import icon_button
-from sketchloom.app.theme import icon, theme
 
 __all__ = ["OverPage"]
 
@@ -35,14 +34,10 @@ class OverPage(QFrame):
         self.told = faded(words, wrap=False)
         head.addWidget(self.told)
         head.addStretch(1)
-        self._close = icon_button("x", f"Close {title.lower()}", self.put_away)
-        head.addWidget(self._close)
+        close = icon_button("x", f"Close {title.lower()}", self.put_away)
+        head.addWidget(close)
         self.column.addLayout(head)
-        theme.changed.connect(self._dress)
         self.hide()
-
-    def _dress(self) -> None:
-        self._close.setIcon(icon("x", theme.tokens.ink, 14))
 
     def open(self) -> None:
         """Show it."""

@@ -20,7 +20,9 @@ from PySide6.QtWidgets import (
 from sketchloom.app.handing import far_enough
 from sketchloom.app.theme import icon, theme
 
-__all__ = ["ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones", "way_button"]
+__all__ = [
+    "IconButton", "ListRow", "empty_rows", "icon_button", "refilled", "small_button", "smaller_ones", "way_button",
+]  # fmt: skip
 
 
 @contextmanager
@@ -100,10 +102,33 @@ def empty_rows(rows: QVBoxLayout) -> None:
             widget.deleteLater()
 
 
-def icon_button(name: str, words: str, act: Callable[[], object], can: bool = True, side: int = 26) -> QPushButton:
+class IconButton(QPushButton):
+    """A small button with an icon, tinted by the look in force and by whether it can be pressed."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self._name, self._token = name, "ink"
+        self._dress()
+        theme.changed.connect(self._dress)
+
+    def show_icon(self, name: str, token: str = "ink") -> None:
+        """Show an icon, tinted by a token."""
+        self._name, self._token = name, token
+        self._dress()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """What cannot be pressed is pale."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.EnabledChange:
+            self._dress()
+
+    def _dress(self) -> None:
+        self.setIcon(icon(self._name, getattr(theme.tokens, self._token if self.isEnabled() else "line"), 14))
+
+
+def icon_button(name: str, words: str, act: Callable[[], object], can: bool = True, side: int = 26) -> IconButton:
     """Make a small button with an icon; `words` are its help and its name."""
-    button = QPushButton()
-    button.setIcon(icon(name, theme.tokens.ink if can else theme.tokens.line, 14))
+    button = IconButton(name)
     button.setFixedSize(side, side)
     button.setStyleSheet("padding: 1px;")
     button.setEnabled(can)

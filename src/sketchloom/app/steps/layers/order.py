@@ -194,8 +194,7 @@ class OrderCard(Card):
             (self.copy, "copy", place >= 0 and not locked),
         ):
             button.setEnabled(can)
-            colour = theme.tokens.indigo if button is self.lock and locked else theme.tokens.ink
-            button.setIcon(icon(name, colour if can else theme.tokens.line, 14))
+            button.show_icon(name, "indigo" if button is self.lock and locked else "ink")
 
     def _is_hidden(self) -> bool:
         layer = self._layer(self.key)
